@@ -1,0 +1,22 @@
+import tseslint from 'typescript-eslint';
+import vue from 'eslint-plugin-vue';
+import vueParser from 'vue-eslint-parser';
+
+export default [
+  { ignores: ['dist/', 'node_modules/', 'demo/data/', '.iskel/'] },
+  ...tseslint.configs.recommended,
+  ...vue.configs['flat/essential'],
+  {
+    files: ['**/*.vue'],
+    languageOptions: { parser: vueParser, parserOptions: { parser: tseslint.parser } },
+  },
+  {
+    rules: {
+      'vue/multi-word-component-names': 'off',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      '@typescript-eslint/no-explicit-any': 'error',
+      eqeqeq: ['error', 'always', { null: 'ignore' }],
+    },
+  },
+  { files: ['src/web/**'], rules: { 'vue/no-v-html': 'error' } },
+];

@@ -1,0 +1,245 @@
+/**
+ * One attempt is a list of events in time order, plus blobs. Times are milliseconds from the
+ * attempt's start, fractions kept. Every payload is plain JSON, so that an event can be stored,
+ * sent to a worker and packed as it is.
+ */
+
+export const lanes = ['step', 'poll', 'element', 'page', 'network', 'console', 'screen', 'window', 'note'] as const;
+export type Lane = (typeof lanes)[number];
+
+/** How a test names an element: the WebDriver strategy and its value, inside another located element or not. */
+export interface Locator {
+  using: string;
+  value: string;
+  within?: Locator;
+  /** Which of several matches was taken, from 0. Absent means the first. */
+  index?: number;
+}
+
+export interface Box {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
+export interface WireError {
+  code: string;
+  message: string;
+}
+
+export type StepAction =
+  | 'open'
+  | 'find'
+  | 'press'
+  | 'type'
+  | 'clear'
+  | 'read'
+  | 'script'
+  | 'navigate'
+  | 'window'
+  | 'frame'
+  | 'dialog'
+  | 'cookie'
+  | 'keys'
+  | 'picture'
+  | 'settings'
+  | 'wait'
+  | 'pause'
+  | 'check'
+  | 'other';
+
+export interface StepData {
+  /** The wire command's name, for example `element click`. */
+  command: string;
+  action: StepAction;
+  /** A short sentence a person would say, for example `Press “Hold seat”`. */
+  label: string;
+  locator?: Locator;
+  /** The element id of the protocol. */
+  element?: string;
+  /** Id of the step that found this element. */
+  foundBy?: string;
+  /** What was read or asked for: text, attribute, property, css, address, title … */
+  subject?: string;
+  /** What was typed, opened or executed (masked). */
+  input?: string;
+  /** What came back, shortened (masked). */
+  result?: unknown;
+  error?: WireError;
+  source?: string;
+  /** For waits and pauses inferred from the traffic. */
+  polls?: number;
+  limitMs?: number;
+  /** For checks told by the test. */
+  ok?: boolean;
+  expected?: string;
+  actual?: string;
+  /** The browsing context the command was sent to. */
+  context?: string;
+  [extra: string]: unknown;
+}
+
+export interface PollData {
+  wait: string;
+  saw: string;
+  ok: boolean;
+  node?: string;
+}
+
+/** What one locator's first match looks like at one instant. */
+export interface ElementState {
+  count: number;
+  /** Identity of the first match: the same number means the same node. */
+  node: number | null;
+  tag?: string;
+  name?: string;
+  text?: string;
+  attrs?: Record<string, string>;
+  box?: Box;
+  visible?: boolean;
+  enabled?: boolean;
+  inView?: boolean;
+  /** What lies over the middle of the element, in words; null when nothing does. */
+  coveredBy?: string | null;
+}
+
+export type ElementKind = 'absent' | 'appeared' | 'removed' | 'replaced' | 'changed' | 'moved' | 'covered' | 'uncovered';
+
+export interface ElementData {
+  /** `locatorKey` of the locator this lifeline belongs to. */
+  locator: string;
+  label: string;
+  context?: string;
+  before?: ElementState;
+  state: ElementState;
+  /** Names of what changed, for kind `changed`. */
+  changed?: string[];
+}
+
+export interface NetworkData {
+  request: string;
+  method: string;
+  url: string;
+  host: string;
+  /** True for the hosts the test itself opened. */
+  own: boolean;
+  type?: string;
+  status?: number;
+  mime?: string;
+  size?: number;
+  failed?: string;
+  initiator?: string;
+  context?: string;
+  requestHeaders?: Record<string, string>;
+  responseHeaders?: Record<string, string>;
+  /** Milliseconds from the start to the first byte. */
+  firstByteMs?: number;
+}
+
+export interface ConsoleData {
+  level: 'error' | 'warning' | 'info' | 'debug';
+  text: string;
+  source?: string;
+  stack?: string;
+  uncaught?: boolean;
+  context?: string;
+}
+
+export interface ScreenData {
+  blob: string;
+  mime: string;
+  width: number;
+  height: number;
+  /** Picture pixels to one CSS pixel. */
+  scale: number;
+  context?: string;
+}
+
+export interface WindowData {
+  context: string;
+  address?: string;
+  text?: string;
+  dialog?: string;
+}
+
+export interface PageData {
+  address?: string;
+  title?: string;
+  context?: string;
+  label?: string;
+  text?: string;
+  x?: number;
+  y?: number;
+  count?: number;
+  value?: number;
+  box?: Box;
+}
+
+export interface NoteData {
+  label: string;
+  ok?: boolean;
+  expected?: string;
+  actual?: string;
+  source?: string;
+}
+
+interface Base<L extends Lane, K extends string, D> {
+  id: string;
+  lane: L;
+  kind: K;
+  at: number;
+  until?: number;
+  /** Which clock the time came from: `recorder`, `page`, `browser`, or an imported source's name. */
+  clock: string;
+  data: D;
+}
+
+export type StepEvent = Base<'step', 'command' | 'wait' | 'pause', StepData>;
+export type PollEvent = Base<'poll', 'poll', PollData>;
+export type ElementEvent = Base<'element', ElementKind, ElementData>;
+export type NetworkEvent = Base<'network', 'exchange', NetworkData>;
+export type ConsoleEvent = Base<'console', 'line' | 'exception', ConsoleData>;
+export type ScreenEvent = Base<'screen', 'frame' | 'screenshot', ScreenData>;
+export type WindowEvent = Base<
+  'window',
+  'opened' | 'closed' | 'looked-at' | 'dialog-opened' | 'dialog-closed',
+  WindowData
+>;
+export type PageEvent = Base<
+  'page',
+  | 'navigation-started'
+  | 'navigation-committed'
+  | 'dom-ready'
+  | 'loaded'
+  | 'fragment'
+  | 'title'
+  | 'mutations'
+  | 'layout-shift'
+  | 'focus'
+  | 'held-value'
+  | 'press',
+  PageData
+>;
+export type NoteEvent = Base<'note', 'note' | 'step' | 'check' | 'recorder', NoteData>;
+
+export type EvidenceEvent =
+  | StepEvent
+  | PollEvent
+  | ElementEvent
+  | NetworkEvent
+  | ConsoleEvent
+  | ScreenEvent
+  | WindowEvent
+  | PageEvent
+  | NoteEvent;
+
+export type EventOf<L extends Lane> = Extract<EvidenceEvent, { lane: L }>;
+
+/** The events of one lane, in time order, typed. */
+export function eventsOf<L extends Lane>(events: readonly EvidenceEvent[], lane: L): EventOf<L>[] {
+  return events.filter((event): event is EventOf<L> => event.lane === lane).sort((a, b) => a.at - b.at);
+}
+
+/** End of an event: `until`, or its start when it is a moment. */
+export const endOf = (event: { at: number; until?: number }): number => event.until ?? event.at;

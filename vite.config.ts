@@ -1,0 +1,9 @@
+import vue from '@vitejs/plugin-vue';
+import { defineConfig } from 'vite';
+
+export default defineConfig({
+  root: 'src/web',
+  plugins: [vue()],
+  build: { outDir: '../../dist/web', emptyOutDir: true, chunkSizeWarningLimit: 900 },
+  server: { proxy: { '/api': 'http://127.0.0.1:4870' } },
+});
