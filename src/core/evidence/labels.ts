@@ -1,0 +1,48 @@
+import type { StepAction, StepData } from './event.ts';
+import { locatorText } from './locator.ts';
+
+/** Cut a text for a label, at a word where one is near. */
+export function shorten(text: string, most = 48): string {
+  const line = text.replace(/\s+/g, ' ').trim();
+  if (line.length <= most) return line;
+  const cut = line.slice(0, most - 1);
+  const space = cut.lastIndexOf(' ');
+  return `${space > most * 0.6 ? cut.slice(0, space) : cut}…`;
+}
+
+export const quote = (text: string): string => `“${text}”`;
+
+/** How a step's target is called: by what a person would see, else by its locator. */
+export function targetName(step: StepData, name?: string): string {
+  if (name) return quote(shorten(name, 40));
+  return step.locator ? quote(shorten(locatorText(step.locator), 40)) : 'the element';
+}
+
+type Sentence = (step: StepData, target: string) => string;
+
+const sentences: Partial<Record<StepAction, Sentence>> = {
+  open: (step) => `Open ${shorten(pathOf(step.input ?? ''), 56)}`,
+  find: (_step, target) => `Find ${target}`,
+  press: (_step, target) => `Press on ${target}`,
+  type: (step, target) => `Type ${quote(shorten(step.input ?? '', 24))} in ${target}`,
+  clear: (_step, target) => `Clear ${target}`,
+  read: (step, target) => (step.locator ? `Read ${step.subject ?? 'text'} of ${target}` : `Read the ${step.subject ?? 'page'}`),
+  script: () => 'Run a script',
+  dialog: (step) => step.label,
+};
+
+/** The sentence of a step, given what its target is called on the page. */
+export function stepLabel(step: StepData, name?: string): string {
+  const sentence = sentences[step.action];
+  return sentence ? sentence(step, targetName(step, name)) : step.label;
+}
+
+/** The path and query of an address, or the whole of it when it has none. */
+export function pathOf(address: string): string {
+  try {
+    const url = new URL(address);
+    return url.protocol.startsWith('http') ? `${url.pathname}${url.search}${url.hash}` : address;
+  } catch {
+    return address;
+  }
+}

@@ -1,0 +1,105 @@
+import type { Environment, Outcome } from './attempt.ts';
+import type {
+  ConsoleEvent,
+  EvidenceEvent,
+  NetworkEvent,
+  NoteEvent,
+  PageEvent,
+  PollEvent,
+  ScreenEvent,
+  StepEvent,
+  WindowEvent,
+} from './event.ts';
+import { endOf, eventsOf } from './event.ts';
+import { stepLabel } from './labels.ts';
+import { lifelinesOf, nameAt, type Lifeline } from './lifelines.ts';
+import { locatorKey } from './locator.ts';
+import { inferWaits } from './waits.ts';
+
+/** What the analysis is told about an attempt besides its events. */
+export interface AttemptFacts {
+  outcome: Outcome;
+  message: string;
+  stack: string;
+  environment: Environment;
+}
+
+/** The evidence of one attempt, sorted by lane and indexed: what every clue reads. */
+export interface Evidence {
+  facts: AttemptFacts;
+  /** Commands in time order, with their labels. */
+  steps: StepEvent[];
+  /** Waits and pauses inferred from the commands. */
+  waits: StepEvent[];
+  polls: PollEvent[];
+  insideWait: ReadonlyMap<string, string>;
+  lifelines: ReadonlyMap<string, Lifeline>;
+  network: NetworkEvent[];
+  console: ConsoleEvent[];
+  page: PageEvent[];
+  window: WindowEvent[];
+  notes: NoteEvent[];
+  screens: ScreenEvent[];
+  /** Last time any evidence speaks of, ms. */
+  until: number;
+  /** The step at which the attempt failed, when one can be named. */
+  failing?: StepEvent;
+}
+
+/** Sorts, infers and labels: from raw events to what the clues read. Does not change the events it is given. */
+export function prepare(events: readonly EvidenceEvent[], facts: AttemptFacts): Evidence {
+  const until = events.reduce((latest, event) => Math.max(latest, endOf(event)), 0);
+  const commands = eventsOf(events, 'step').filter((step) => step.kind === 'command');
+  const lifelines = new Map(lifelinesOf(eventsOf(events, 'element'), until).map((line) => [line.locator, line]));
+  const steps = commands.map((step) => relabelled(step, lifelines));
+  const { waits, polls, insideWait } = inferWaits(steps);
+  const notes = eventsOf(events, 'note');
+  const evidence: Evidence = {
+    facts,
+    steps,
+    waits,
+    polls,
+    insideWait,
+    lifelines,
+    network: eventsOf(events, 'network'),
+    console: eventsOf(events, 'console'),
+    page: eventsOf(events, 'page'),
+    window: eventsOf(events, 'window'),
+    notes,
+    screens: eventsOf(events, 'screen'),
+    until,
+  };
+  evidence.failing = failingStep(evidence);
+  return evidence;
+}
+
+function relabelled(step: StepEvent, lifelines: ReadonlyMap<string, Lifeline>): StepEvent {
+  const line = step.data.locator && lifelines.get(locatorKey(step.data.locator));
+  const at = step.data.action === 'find' ? endOf(step) : step.at;
+  return { ...step, data: { ...step.data, label: stepLabel(step.data, line && nameAt(line, at)) } };
+}
+
+/**
+ * The step an attempt failed at. A command whose error the outcome's message repeats, else the last
+ * command that failed and that nothing but tidying came after; else the last thing read before the
+ * check that failed.
+ */
+function failingStep({ steps, facts, notes }: Evidence): StepEvent | undefined {
+  if (facts.outcome !== 'failed' && facts.outcome !== 'errored') return undefined;
+  const failed = steps.filter((step) => step.data.error);
+  const named = failed.findLast((step) => facts.message.includes(firstLine(step.data.error!.message)));
+  if (named) return named;
+  const acting = failed.findLast((step) => step.data.action !== 'find' || facts.message.includes(step.data.error!.code));
+  if (acting && !told(facts.message)) return acting;
+  const check = notes.findLast((note) => note.kind === 'check' && note.data.ok === false);
+  const before = steps.filter((step) => step.at <= (check?.at ?? Infinity));
+  const read = before.findLast((step) => step.data.action === 'read' && !step.data.error && mentions(facts.message, step));
+  return read ?? acting ?? before.findLast((step) => step.data.action === 'read') ?? failed.at(-1) ?? before.at(-1);
+}
+
+const firstLine = (text: string): string => text.split('\n')[0]!.trim();
+
+const told = (message: string): boolean => /\bexpected\b|\bassert/i.test(message);
+
+const mentions = (message: string, step: StepEvent): boolean =>
+  typeof step.data.result === 'string' && step.data.result !== '' && message.includes(step.data.result);
