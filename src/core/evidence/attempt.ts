@@ -1,13 +1,6 @@
 /** What is known of one attempt apart from its events. */
 
-export const outcomes = [
-  'passed',
-  'failed',
-  'errored',
-  'skipped',
-  'unreported',
-  'interrupted',
-] as const;
+export const outcomes = ['passed', 'failed', 'errored', 'skipped', 'unreported', 'interrupted'] as const;
 export type Outcome = (typeof outcomes)[number];
 
 /** What a runner may tell as an outcome; the other two are what we say when it told nothing. */

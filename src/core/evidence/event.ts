@@ -104,7 +104,8 @@ export interface ElementState {
   coveredBy?: string | null;
 }
 
-export type ElementKind = 'absent' | 'appeared' | 'removed' | 'replaced' | 'changed' | 'moved' | 'covered' | 'uncovered';
+export type ElementKind =
+  'absent' | 'appeared' | 'removed' | 'replaced' | 'changed' | 'moved' | 'covered' | 'uncovered';
 
 export interface ElementData {
   /** `locatorKey` of the locator this lifeline belongs to. */

@@ -26,7 +26,8 @@ const sentences: Partial<Record<StepAction, Sentence>> = {
   press: (_step, target) => `Press on ${target}`,
   type: (step, target) => `Type ${quote(shorten(step.input ?? '', 24))} in ${target}`,
   clear: (_step, target) => `Clear ${target}`,
-  read: (step, target) => (step.locator ? `Read ${step.subject ?? 'text'} of ${target}` : `Read the ${step.subject ?? 'page'}`),
+  read: (step, target) =>
+    step.locator ? `Read ${step.subject ?? 'text'} of ${target}` : `Read the ${step.subject ?? 'page'}`,
   script: () => 'Run a script',
   dialog: (step) => step.label,
 };

@@ -27,7 +27,8 @@ export function locatorKey(locator: Locator): string {
 
 /** A locator as a person would read it, without its strategy where that is plain. */
 export function locatorText(locator: Locator): string {
-  const text = strategyName(locator.using) === 'css' ? locator.value : `${strategyName(locator.using)} ${locator.value}`;
+  const text =
+    strategyName(locator.using) === 'css' ? locator.value : `${strategyName(locator.using)} ${locator.value}`;
   const own = locator.index ? `${text} (match ${locator.index + 1})` : text;
   return locator.within ? `${own} in ${locatorText(locator.within)}` : own;
 }

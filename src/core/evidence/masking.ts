@@ -6,7 +6,8 @@
 export const maskMark = '«masked»';
 
 const sensitiveHeaders = /^(authorization|proxy-authorization|cookie|set-cookie|x-api-key|x-auth-token)$/i;
-const sensitiveNames = 'pass(?:word|wd|phrase)?|secret|api[-_]?key|access[-_]?token|refresh[-_]?token|id[-_]?token|auth[-_]?token|client[-_]?secret';
+const sensitiveNames =
+  'pass(?:word|wd|phrase)?|secret|api[-_]?key|access[-_]?token|refresh[-_]?token|id[-_]?token|auth[-_]?token|client[-_]?secret';
 
 /** Shapes that are secrets wherever they stand. The first group, where there is one, is kept. */
 const shapes: RegExp[] = [

@@ -89,11 +89,15 @@ function failingStep({ steps, facts, notes }: Evidence): StepEvent | undefined {
   const failed = steps.filter((step) => step.data.error);
   const named = failed.findLast((step) => facts.message.includes(firstLine(step.data.error!.message)));
   if (named) return named;
-  const acting = failed.findLast((step) => step.data.action !== 'find' || facts.message.includes(step.data.error!.code));
+  const acting = failed.findLast(
+    (step) => step.data.action !== 'find' || facts.message.includes(step.data.error!.code),
+  );
   if (acting && !told(facts.message)) return acting;
   const check = notes.findLast((note) => note.kind === 'check' && note.data.ok === false);
   const before = steps.filter((step) => step.at <= (check?.at ?? Infinity));
-  const read = before.findLast((step) => step.data.action === 'read' && !step.data.error && mentions(facts.message, step));
+  const read = before.findLast(
+    (step) => step.data.action === 'read' && !step.data.error && mentions(facts.message, step),
+  );
   return read ?? acting ?? before.findLast((step) => step.data.action === 'read') ?? failed.at(-1) ?? before.at(-1);
 }
 

@@ -49,7 +49,7 @@ export function inferWaits(commands: readonly StepEvent[]): InferredWaits {
   const waits: StepEvent[] = [];
   const polls: PollEvent[] = [];
   const insideWait = new Map<string, string>();
-  for (let i = 0; i < commands.length; ) {
+  for (let i = 0; i < commands.length;) {
     const group = pollGroup(commands, i);
     if (group.length < 2) {
       i++;

@@ -1,0 +1,67 @@
+import { endOf, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
+import { pathOf, shorten, targetName } from '../evidence/labels.ts';
+import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
+import { locatorKey } from '../evidence/locator.ts';
+import type { Evidence } from '../evidence/prepare.ts';
+import type { Clue, ClueKind } from './clue.ts';
+
+/** See `replaced-after-response`: the page's own rendering of an answer. */
+const renderWithinMs = 150;
+/** A page that throws the answer away because the choice was made never renders it; the request then still tells. */
+const startedBefore = 3000;
+
+/**
+ * The test pressed or typed into something while a request was under way that the page had made to
+ * fill that very thing: the answer changed the target, or would have, had it come in time.
+ */
+export const actedBeforeArrival: ClueKind = {
+  code: 'acted-before-arrival',
+  about: 'The target was used while the response that fills it was still under way.',
+  find: (evidence) =>
+    evidence.steps
+      .filter((step) => step.data.action === 'press' || step.data.action === 'type')
+      .flatMap((step) => {
+        const line = step.data.locator && evidence.lifelines.get(locatorKey(step.data.locator));
+        return line ? clueFor(evidence, step, line) : [];
+      }),
+};
+
+function clueFor(evidence: Evidence, step: StepEvent, line: Lifeline): Omit<Clue, 'code'>[] {
+  // A command that was refused did nothing to the page; a command still running when the answer came may have used either state.
+  if (step.data.error) return [];
+  for (const request of underWayAt(evidence, step)) {
+    const change = line.segments.find(
+      (s) => changesTarget(s) && s.from >= endOf(request) - 5 && s.from - endOf(request) <= renderWithinMs,
+    );
+    if (!change) continue;
+    const path = shorten(pathOf(request.data.url), 32);
+    const late = Math.round(endOf(request) - step.at);
+    const target = targetName(step.data, nameAt(line, step.at));
+    return [
+      {
+        at: step.at,
+        until: change.from,
+        summary: `${target} was used ${late} ms before ${path} answered and changed it`,
+        strength: 0.95,
+        evidence: [step.id, request.id, change.event],
+      },
+    ];
+  }
+  return [];
+}
+
+function underWayAt(evidence: Evidence, step: StepEvent): NetworkEvent[] {
+  return evidence.network.filter(
+    (r) => r.data.type !== 'document' && r.at < step.at && endOf(r) > step.at && step.at - r.at < startedBefore,
+  );
+}
+
+/** Other node, other text, gone: not merely moved or recoloured. */
+function changesTarget(segment: LifelineSegment): boolean {
+  return (
+    segment.kind === 'replaced' ||
+    segment.kind === 'removed' ||
+    segment.kind === 'appeared' ||
+    segment.kind === 'changed'
+  );
+}

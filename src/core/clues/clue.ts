@@ -1,0 +1,21 @@
+import type { Evidence } from '../evidence/prepare.ts';
+
+/** A fact found by the analysis, with the events that show it. */
+export interface Clue {
+  code: string;
+  at: number;
+  until?: number;
+  summary: string;
+  /** How plainly the evidence shows it, 0…1; not how likely any cause is. */
+  strength: number;
+  /** Ids of events, the most telling first. */
+  evidence: string[];
+}
+
+/** One kind of clue: what it looks for, and why it may be unable to tell. */
+export interface ClueKind {
+  code: string;
+  /** One sentence: what it is evidence of. */
+  about: string;
+  find(evidence: Evidence): Omit<Clue, 'code'>[];
+}

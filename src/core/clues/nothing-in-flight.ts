@@ -1,0 +1,29 @@
+import { endOf } from '../evidence/event.ts';
+import type { ClueKind } from './clue.ts';
+
+/** How far before the failing step an early action still counts as its source. */
+const actionsBefore = 4;
+
+/** Speaks against acting early: around the last actions no request was under way. */
+export const nothingInFlight: ClueKind = {
+  code: 'nothing-in-flight',
+  about: 'No request was under way during the last actions.',
+  find: (evidence) => {
+    const failing = evidence.failing;
+    if (!failing || evidence.network.length === 0) return [];
+    const acts = evidence.steps
+      .filter((s) => s.at <= failing.at && (s.data.action === 'press' || s.data.action === 'type'))
+      .slice(-actionsBefore);
+    if (acts.length === 0) return [];
+    const busy = acts.some((act) => evidence.network.some((r) => r.at < act.at && endOf(r) > act.at));
+    if (busy) return [];
+    return [
+      {
+        at: acts.at(-1)!.at,
+        summary: `No request was under way at any of the last ${acts.length} actions`,
+        strength: 0.7,
+        evidence: acts.map((act) => act.id),
+      },
+    ];
+  },
+};

@@ -1,0 +1,39 @@
+import { endOf } from '../evidence/event.ts';
+import { quote, shorten, targetName } from '../evidence/labels.ts';
+import { nameAt, segmentAt } from '../evidence/lifelines.ts';
+import { locatorKey } from '../evidence/locator.ts';
+import { markupName } from '../failures/read.ts';
+import type { Clue, ClueKind } from './clue.ts';
+
+/**
+ * The press was refused because its point belonged to another element. The driver's error tells
+ * point and element; the lifeline tells since when it lay there.
+ */
+export const pressPointCovered: ClueKind = {
+  code: 'press-point-covered',
+  about: 'Something else lay over the point where the press would have landed.',
+  find: (evidence) => {
+    const refused = evidence.steps.filter(
+      (s) => s.data.error?.code === 'element click intercepted' && !evidence.insideWait.has(s.id),
+    );
+    const speaking = evidence.failing && refused.includes(evidence.failing) ? [evidence.failing] : refused;
+    return speaking.map((step): Omit<Clue, 'code'> => {
+      const message = step.data.error!.message;
+      const point = /at point \((-?[\d.]+), (-?[\d.]+)\)/.exec(message);
+      const other = /would receive the click: (<[^\n]*?>)/.exec(message)?.[1];
+      const line = step.data.locator && evidence.lifelines.get(locatorKey(step.data.locator));
+      const covered = line?.segments.findLast((s) => s.from <= endOf(step) && s.state.coveredBy);
+      const since = covered && segmentAt(line!, endOf(step))?.state.coveredBy ? covered : undefined;
+      const what = other ? markupName(other) : 'something else';
+      const where = point ? ` at (${point[1]}, ${point[2]})` : '';
+      const target = targetName(step.data, line && nameAt(line, step.at));
+      return {
+        at: since ? Math.min(since.from, step.at) : step.at,
+        until: endOf(step),
+        summary: `${quote(shorten(what, 36))} lay over the press point of ${target}${where}`,
+        strength: 1,
+        evidence: [step.id, ...(covered ? [covered.event] : [])],
+      };
+    });
+  },
+};

@@ -1,0 +1,156 @@
+import { endOf, type StepEvent } from '../evidence/event.ts';
+import { quote, shorten, targetName } from '../evidence/labels.ts';
+import { nameAt } from '../evidence/lifelines.ts';
+import { locatorKey } from '../evidence/locator.ts';
+import type { Evidence } from '../evidence/prepare.ts';
+import type { Failure, FailureKind } from './failure.ts';
+import { readStack } from './stack.ts';
+
+/** The WebDriver error codes and what kind of failure each is. */
+const wireKinds: Record<string, FailureKind> = {
+  'stale element reference': 'stale-element',
+  'detached shadow root': 'stale-element',
+  'element click intercepted': 'press-intercepted',
+  'no such element': 'no-such-element',
+  'no such shadow root': 'no-such-element',
+  'element not interactable': 'not-interactable',
+  'move target out of bounds': 'not-interactable',
+  'no such window': 'no-such-window',
+  'no such frame': 'no-such-window',
+  'unexpected alert open': 'unexpected-dialog',
+  'no such alert': 'unexpected-dialog',
+  timeout: 'timeout',
+  'script timeout': 'timeout',
+  'javascript error': 'script-error',
+};
+
+/** Reads a failed attempt: what failed, where, what came instead of what. Undefined for one that did not fail. */
+export function readFailure(evidence: Evidence): Failure | undefined {
+  const { facts, failing } = evidence;
+  if (facts.outcome !== 'failed' && facts.outcome !== 'errored') return undefined;
+  const error = failing?.data.error;
+  const message = facts.message || error?.message || '';
+  const values = expectedAndActual(message) ?? toldCheck(evidence);
+  const limitMs = limitIn(message);
+  const kind: FailureKind =
+    limitMs !== undefined && /time(d)?[ -]?out|gave up|waited/i.test(message)
+      ? 'timeout'
+      : ((error && wireKinds[error.code]) ?? kindOf(message, values !== undefined));
+  const intercepted = readIntercepted(error?.message ?? message);
+  const failure: Failure = {
+    kind,
+    sentence: '',
+    ...(failing ? { step: failing.id, at: error ? endOf(failing) : failing.at } : {}),
+    ...(failing?.data.locator ? { locator: failing.data.locator } : {}),
+    ...intercepted,
+    ...(kind === 'assertion' || kind === 'timeout' ? values : {}),
+    ...(limitMs === undefined ? {} : { limitMs }),
+    ...readStack(facts.stack || message),
+    message,
+    stack: facts.stack,
+  };
+  failure.sentence = sentenceOf(failure, failing, evidence);
+  return failure;
+}
+
+function kindOf(message: string, compares: boolean): FailureKind {
+  for (const [code, kind] of Object.entries(wireKinds)) {
+    if (message.toLowerCase().includes(code) && code !== 'timeout') return kind;
+  }
+  if (/time(d)?[ -]?out/i.test(message)) return 'timeout';
+  if (compares || /assert|expected/i.test(message)) return 'assertion';
+  return message ? 'driver-error' : 'unread';
+}
+
+/** `Element <…> is not clickable at point (x, y). Other element would receive the click: <…>` */
+function readIntercepted(message: string): Pick<Failure, 'point' | 'obstructing'> {
+  const point = /at point \((-?\d+(?:\.\d+)?), (-?\d+(?:\.\d+)?)\)/.exec(message);
+  const other = /(?:other element would receive the click: |because another element )(<[^\n]*?>)/i.exec(message);
+  return {
+    ...(point ? { point: { x: Number(point[1]), y: Number(point[2]) } } : {}),
+    ...(other ? { obstructing: other[1]! } : {}),
+  };
+}
+
+const quoted = `"((?:[^"\\\\]|\\\\.)*)"|'((?:[^'\\\\]|\\\\.)*)'|“([^”]*)”|<([^>]*)>|\`([^\`]*)\``;
+const pairs: { pattern: RegExp; expectedFirst: boolean }[] = [
+  {
+    pattern: new RegExp(
+      `expected:?\\s*(?:${quoted})[^"'“<\`]{0,40}?(?:but (?:was|got|received)|actual|received|got)[:\\s]*(?:${quoted})`,
+      'i',
+    ),
+    expectedFirst: true,
+  },
+  {
+    pattern: new RegExp(`expected:?\\s*(?:${quoted})\\s+to (?:be|equal|match|have text)[:\\s]*(?:${quoted})`, 'i'),
+    expectedFirst: false,
+  },
+  { pattern: new RegExp(`(?:${quoted})\\s*!==?\\s*(?:${quoted})`), expectedFirst: false },
+];
+
+function expectedAndActual(message: string): { expected: string; actual: string } | undefined {
+  for (const { pattern, expectedFirst } of pairs) {
+    const found = pattern.exec(message);
+    if (!found) continue;
+    const first = found.slice(1, 6).find((part) => part !== undefined) ?? '';
+    const second = found.slice(6, 11).find((part) => part !== undefined) ?? '';
+    return expectedFirst ? { expected: first, actual: second } : { expected: second, actual: first };
+  }
+  return undefined;
+}
+
+function toldCheck(evidence: Evidence): { expected: string; actual: string } | undefined {
+  const check = evidence.notes.findLast((note) => note.kind === 'check' && note.data.ok === false);
+  if (!check || check.data.expected === undefined || check.data.actual === undefined) return undefined;
+  return { expected: check.data.expected, actual: check.data.actual };
+}
+
+/** A waiting limit named in a message, in ms. */
+function limitIn(message: string): number | undefined {
+  const found =
+    /(?:after|within|for|limit(?: of)?|timeout(?: of)?)\s+(\d+(?:\.\d+)?)\s*(ms|milliseconds|s|sec|seconds)\b/i.exec(
+      message,
+    );
+  return found ? Number(found[1]) * (found[2]!.toLowerCase().startsWith('m') ? 1 : 1000) : undefined;
+}
+
+function sentenceOf(failure: Failure, step: StepEvent | undefined, evidence: Evidence): string {
+  if (!step) return shorten(failure.message || 'It failed, and nothing was recorded of why', 110);
+  const line = step.data.locator && evidence.lifelines.get(locatorKey(step.data.locator));
+  const target = targetName(step.data, line && nameAt(line, step.at));
+  const label = step.data.label;
+  switch (failure.kind) {
+    case 'stale-element':
+      return `${label} hit an element that had already been replaced or removed`;
+    case 'press-intercepted':
+      return failure.obstructing
+        ? `${label} would have landed on ${quote(shorten(markupName(failure.obstructing), 40))}, which lay over it`
+        : `${label} would have landed on something that lay over it`;
+    case 'no-such-element':
+      return `${target} was not in the page`;
+    case 'not-interactable':
+      return `${label} could not reach it: not visible or not in view`;
+    case 'unexpected-dialog':
+      return `${label} met a dialog that nobody had answered`;
+    case 'no-such-window':
+      return `${label} spoke to a window that is gone`;
+    case 'script-error':
+      return `${label} threw in the page`;
+    case 'timeout':
+      return `${target} did not become what was waited for${failure.limitMs ? ` in ${failure.limitMs} ms` : ''}`;
+    case 'assertion':
+      return failure.expected === undefined
+        ? `The check after “${label}” failed: ${shorten(failure.message, 70)}`
+        : `${target} read ${quote(shorten(failure.actual ?? '', 32))} where ${quote(shorten(failure.expected, 32))} was expected`;
+    default:
+      return shorten(failure.message || 'It failed, and nothing was recorded of why', 110);
+  }
+}
+
+/** A tag's markup as a short name: `div.notice`. */
+export function markupName(markup: string): string {
+  const tag = /^<([a-z0-9-]+)/i.exec(markup)?.[1] ?? markup;
+  const id = /\bid="([^"]+)"/.exec(markup)?.[1];
+  const classes = /\bclass="([^"]+)"/.exec(markup)?.[1]?.trim().split(/\s+/).slice(0, 2).join('.');
+  return `${tag}${id ? `#${id}` : ''}${classes ? `.${classes}` : ''}`;
+}
