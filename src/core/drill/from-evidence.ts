@@ -6,6 +6,8 @@ import { locatorKey } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import { median } from '../stats/median.ts';
 import {
+  elementSubjects,
+  pageSubjects,
   strategies,
   type Condition,
   type Drill,
@@ -159,6 +161,7 @@ class Builder {
     const inline =
       !many &&
       uses.length === 1 &&
+      next !== undefined &&
       uses[0] === next &&
       !this.evidence.insideWait.has(next.id) &&
       next.at - endOf(step) < tellingSilenceMs;
@@ -174,7 +177,7 @@ class Builder {
     const line = step.data.locator && this.evidence.lifelines.get(locatorKey(step.data.locator));
     const words = (line && nameAt(line, endOf(step))) || step.data.locator?.value || 'element';
     const base = slug(words) || slug(step.data.locator?.value ?? '') || 'element';
-    let name = base;
+    let name = reserved.has(base) ? `the-${base}` : base;
     for (let n = 2; this.usedNames.has(name); n++) name = `${base}-${n}`;
     this.usedNames.add(name);
     return name;
@@ -299,6 +302,9 @@ class Builder {
 
 const wireCode = (saw: string): boolean =>
   /^(no such element|stale element reference|element not interactable)$/.test(saw);
+
+/** Words that mean something where a name may stand. */
+const reserved = new Set([...strategies.flatMap((by) => by.split(' ')), ...elementSubjects, ...pageSubjects, 'script', 'secret', 'top', 'parent']);
 
 const slug = (words: string): string =>
   words

@@ -1,0 +1,310 @@
+// Runs in an isolated script world of every document. It watches locators and tells what became of
+// them; it never changes the page. The whole file is one function expression, sent as text.
+() => {
+  const origin = performance.timeOrigin;
+  const now = () => origin + performance.now();
+  const later = setTimeout;
+  const frame = requestAnimationFrame;
+  const flushEveryMs = 50;
+  // Longest run of frames watched without a pause; endless spinners are looked at every 100 ms after it.
+  const watchFramesMs = 2000;
+  const most = { text: 90, attr: 120, attrs: 16, records: 5000 };
+
+  let send = null;
+  let out = [];
+  let flushing = false;
+  const watched = new Map();
+  const numbers = new WeakMap();
+  let nextNumber = 1;
+
+  const push = (record) => {
+    if (out.length < most.records) out.push(record);
+    if (!flushing && send) {
+      flushing = true;
+      later(flush, flushEveryMs);
+    }
+  };
+  const flush = () => {
+    flushing = false;
+    if (mutations.count) {
+      out.push({ k: 'mutations', t: mutations.from, u: mutations.until, n: mutations.count });
+      mutations.count = 0;
+    }
+    for (const line of watched.values()) settle(line, false);
+    if (!send || out.length === 0) return;
+    const batch = out;
+    out = [];
+    send(JSON.stringify(batch));
+  };
+
+  const cut = (text, length) => (text.length > length ? `${text.slice(0, length - 1)}…` : text);
+  const clean = (text) => cut((text || '').slice(0, 2000).replace(/\s+/g, ' ').trim(), most.text);
+  const numberOf = (node) => {
+    let number = numbers.get(node);
+    if (!number) numbers.set(node, (number = nextNumber++));
+    return number;
+  };
+  const isSecret = (el) => el.localName === 'input' && (el.type === 'password' || /password/.test(el.autocomplete || ''));
+
+  // What a person would call an element.
+  const nameOf = (el) => {
+    const label = el.getAttribute('aria-label') || (el.labels && el.labels[0] && el.labels[0].textContent) || el.getAttribute('alt');
+    if (label && label.trim()) return clean(label);
+    const pressable = /^(a|button|summary|option|label|li|h[1-6]|th|td|span|strong|em|p)$/.test(el.localName) || el.hasAttribute('role');
+    if (el.localName === 'input' && /^(submit|button|reset)$/.test(el.type)) return clean(el.value);
+    const text = pressable ? clean(el.textContent) : '';
+    return text && text.length <= 48 ? text : el.getAttribute('placeholder') || el.getAttribute('title') || '';
+  };
+  const describe = (el) => {
+    const id = el.id ? `#${el.id}` : '';
+    const classes = typeof el.className === 'string' && el.className.trim() ? `.${el.className.trim().split(/\s+/).slice(0, 2).join('.')}` : '';
+    const name = nameOf(el);
+    return `${el.localName}${id}${classes}${name ? ` “${cut(name, 40)}”` : ''}`;
+  };
+
+  const matches = (locator, root) => {
+    const from = locator.within ? matches(locator.within, root)[locator.within.index || 0] : root;
+    if (!from) return [];
+    try {
+      switch (locator.using) {
+        case 'css selector':
+          return from.querySelectorAll(locator.value);
+        case 'tag name':
+          return from.getElementsByTagName(locator.value);
+        case 'xpath': {
+          const found = document.evaluate(locator.value, from, null, 7, null);
+          return Array.from({ length: found.snapshotLength }, (_, i) => found.snapshotItem(i));
+        }
+        case 'link text':
+          return [...from.querySelectorAll('a')].filter((a) => a.textContent.trim() === locator.value.trim());
+        case 'partial link text':
+          return [...from.querySelectorAll('a')].filter((a) => a.textContent.includes(locator.value));
+      }
+    } catch {
+      // a locator the page cannot read; the driver's own answer says so
+    }
+    return [];
+  };
+
+  // What can be known without making the page lay itself out.
+  const identity = (line) => {
+    const found = matches(line.locator, document);
+    const el = found[line.locator.index || 0];
+    if (!el || el.nodeType !== 1) return { el: null, state: { count: found.length, node: null } };
+    const attrs = {};
+    let left = most.attrs;
+    for (const attr of el.attributes) {
+      if (left-- <= 0) break;
+      attrs[attr.name] = attr.name === 'value' && isSecret(el) ? '«masked»' : cut(attr.value, most.attr);
+    }
+    return { el, state: { count: found.length, node: numberOf(el), tag: el.localName, name: nameOf(el), text: clean(el.textContent), attrs, enabled: !el.disabled } };
+  };
+  const round = (n) => Math.round(n * 10) / 10;
+  const layout = (el) => {
+    const rect = el.getBoundingClientRect();
+    const box = { x: round(rect.x), y: round(rect.y), width: round(rect.width), height: round(rect.height) };
+    const visible = rect.width > 0 && rect.height > 0 && el.checkVisibility({ visibilityProperty: true, opacityProperty: true });
+    const left = Math.max(rect.left, 0);
+    const right = Math.min(rect.right, innerWidth);
+    const top = Math.max(rect.top, 0);
+    const bottom = Math.min(rect.bottom, innerHeight);
+    const inView = right > left && bottom > top;
+    let coveredBy = null;
+    if (visible && inView) {
+      const hit = document.elementFromPoint((left + right) / 2, (top + bottom) / 2);
+      if (hit && hit !== el && !el.contains(hit) && !hit.contains(el) && !(el.labels && [...el.labels].some((l) => l.contains(hit)))) {
+        coveredBy = describe(hit);
+      } else if (hit && hit !== el && hit.contains(el) && hit.shadowRoot == null && getComputedStyle(el).pointerEvents === 'none') {
+        coveredBy = describe(hit);
+      }
+    }
+    return { box, visible, inView, coveredBy };
+  };
+
+  // A change waits for the next frame to learn its box, so that asking costs the page no extra layout.
+  const settle = (line, withLayout) => {
+    if (!line.pending) return;
+    const { record, el } = line.pending;
+    line.pending = null;
+    if (withLayout && el) Object.assign(record.s, layout(el));
+    else if (el && line.last && line.last.node === record.s.node) carry(record.s, line.last);
+    line.last = record.s;
+    push(record);
+  };
+  const carry = (state, last) => {
+    state.box = last.box;
+    state.visible = last.visible;
+    state.inView = last.inView;
+    state.coveredBy = last.coveredBy;
+  };
+  const sameAttrs = (a, b) => {
+    const keys = Object.keys(a);
+    return keys.length === Object.keys(b).length && keys.every((key) => a[key] === b[key]);
+  };
+  const changesOf = (a, b) => {
+    const changed = [];
+    if (a.text !== b.text) changed.push('text');
+    if (a.enabled !== b.enabled) changed.push('enabled');
+    if (a.count !== b.count) changed.push('count');
+    if (!sameAttrs(a.attrs || {}, b.attrs || {})) {
+      const keys = new Set([...Object.keys(a.attrs || {}), ...Object.keys(b.attrs || {})]);
+      for (const key of keys) if ((a.attrs || {})[key] !== (b.attrs || {})[key]) changed.push(key);
+    }
+    return changed;
+  };
+  const kindOf = (before, after) => {
+    if (!before) return after.node === null ? 'absent' : 'appeared';
+    if (before.node === null) return after.node === null ? null : 'appeared';
+    if (after.node === null) return 'removed';
+    if (before.node !== after.node) return 'replaced';
+    return changesOf(before, after).length ? 'changed' : null;
+  };
+
+  const look = (line, t) => {
+    const { el, state } = identity(line);
+    const before = line.pending ? line.pending.record.s : line.last;
+    const kind = kindOf(before, state);
+    if (!kind) return;
+    settle(line, false);
+    const record = { k: 'element', t, e: kind, l: line.key, s: state };
+    if (kind === 'changed') record.c = changesOf(before, state);
+    line.pending = { record, el };
+    line.el = el;
+    if (el === null) settle(line, false);
+    wakeFrames();
+  };
+  const lookAll = (t) => {
+    for (const line of watched.values()) look(line, t);
+  };
+
+  // Boxes and covers, once a frame while anything may be moving.
+  const measure = () => {
+    const t = now();
+    for (const line of watched.values()) {
+      if (line.pending) {
+        settle(line, true);
+        continue;
+      }
+      if (!line.el || !line.last || line.last.node === null) continue;
+      const seen = layout(line.el);
+      const was = line.last;
+      const b = was.box;
+      const moved = !b || b.x !== seen.box.x || b.y !== seen.box.y || b.width !== seen.box.width || b.height !== seen.box.height;
+      const cover = was.coveredBy !== seen.coveredBy;
+      if (!moved && !cover && was.visible === seen.visible) continue;
+      const kind = cover ? (seen.coveredBy ? 'covered' : 'uncovered') : was.visible !== seen.visible ? 'changed' : 'moved';
+      const record = { k: 'element', t, e: kind, l: line.key, s: { ...was, ...seen } };
+      if (kind === 'changed') record.c = ['visible'];
+      line.last = record.s;
+      push(record);
+    }
+  };
+  let framesUntil = 0;
+  let framing = false;
+  let busySince = 0;
+  const wakeFrames = () => {
+    framesUntil = now() + 120;
+    if (framing || !send || watched.size === 0) return;
+    framing = true;
+    busySince = now();
+    frame(onFrame);
+  };
+  const onFrame = () => {
+    measure();
+    const t = now();
+    const animated = document.getAnimations().some((a) => a.playState === 'running');
+    if (t > framesUntil && !animated) {
+      framing = false;
+      return;
+    }
+    if (t - busySince > watchFramesMs) later(() => frame(onFrame), 100);
+    else frame(onFrame);
+  };
+
+  const mutations = { count: 0, from: 0, until: 0 };
+  new MutationObserver((list) => {
+    const t = now();
+    if (mutations.count === 0) mutations.from = t;
+    mutations.until = t;
+    mutations.count += list.length;
+    lookAll(t);
+    tellTitle();
+    wakeFrames();
+    if (!flushing && send) {
+      flushing = true;
+      later(flush, flushEveryMs);
+    }
+  }).observe(document, { subtree: true, childList: true, attributes: true, characterData: true });
+
+  let title = '';
+  const tellTitle = () => {
+    if (document.title === title) return;
+    title = document.title;
+    if (window.parent === window) push({ k: 'title', t: now(), x: title });
+  };
+
+  const on = (type, listener) => addEventListener(type, listener, { capture: true, passive: true });
+  on('scroll', wakeFrames);
+  on('resize', wakeFrames);
+  on('transitionrun', wakeFrames);
+  on('animationstart', wakeFrames);
+  on('load', () => {
+    tellTitle();
+    lookAll(now());
+    wakeFrames();
+  });
+  on('pointerdown', (event) => {
+    const el = event.composedPath()[0];
+    if (!event.isTrusted || !el || el.nodeType !== 1) return;
+    const r = el.getBoundingClientRect();
+    push({ k: 'press', t: origin + event.timeStamp, x: round(event.clientX), y: round(event.clientY), d: describe(el), b: { x: round(r.x), y: round(r.y), width: round(r.width), height: round(r.height) } });
+  });
+  on('focusin', (event) => {
+    if (event.target && event.target.nodeType === 1) push({ k: 'focus', t: origin + event.timeStamp, d: describe(event.target) });
+  });
+  on('input', (event) => {
+    const el = event.target;
+    if (!el || typeof el.value !== 'string') return;
+    const last = out[out.length - 1];
+    const value = isSecret(el) ? '«masked»' : cut(el.value, 400);
+    const record = { k: 'held', t: origin + event.timeStamp, d: describe(el), v: value };
+    // Key by key only the latest of one batch tells something.
+    if (last && last.k === 'held' && last.d === record.d) out[out.length - 1] = record;
+    else push(record);
+  });
+  on('pagehide', flush);
+  try {
+    new PerformanceObserver((list) => {
+      for (const entry of list.getEntries()) push({ k: 'shift', t: origin + entry.startTime, n: Math.round(entry.value * 10000) / 10000 });
+    }).observe({ type: 'layout-shift', buffered: true });
+  } catch {
+    // engines without layout-shift entries
+  }
+
+  const add = (key, locator) => {
+    if (watched.has(key)) return;
+    const line = { key, locator, last: null, pending: null, el: null };
+    watched.set(key, line);
+    look(line, now());
+    wakeFrames();
+  };
+
+  globalThis.iskelObserver = {
+    attach: (channel, locators) => {
+      send = channel;
+      for (const { key, locator } of JSON.parse(locators)) add(key, locator);
+      push({ k: 'here', t: now(), x: location.href });
+      tellTitle();
+    },
+    watch: (text) => {
+      const { key, locator } = JSON.parse(text);
+      add(key, locator);
+    },
+    /** Takes a last look and hands over everything at once. */
+    flush: () => {
+      lookAll(now());
+      measure();
+      flush();
+    },
+  };
+}

@@ -1,0 +1,3 @@
+export const ownerVariable: string;
+export function processesMarked(mark: string): number[];
+export function sweep(mark: string, folder?: string): Promise<void>;
