@@ -43,7 +43,15 @@ export class Bidi {
   }
 
   private hear(data: Buffer): void {
-    const message = JSON.parse(data.toString()) as { id?: number; type?: string; result?: never; error?: string; message?: string; method?: string; params?: never };
+    const message = JSON.parse(data.toString()) as {
+      id?: number;
+      type?: string;
+      result?: never;
+      error?: string;
+      message?: string;
+      method?: string;
+      params?: never;
+    };
     if (message.id === undefined) {
       if (message.method) this.onEvent(message.method, message.params as never);
       return;

@@ -17,7 +17,11 @@ const startLimitMs = 20_000;
 /** Starts a chromedriver on a free port. Rejects with words when it does not come up. */
 export function startDriver(program: string, owner: Owner): Promise<Driver> {
   const { mark, folder, env } = owner.next();
-  const child = spawn(program, ['--port=0', '--log-level=SEVERE'], { env, stdio: ['ignore', 'pipe', 'pipe'], detached: true });
+  const child = spawn(program, ['--port=0', '--log-level=SEVERE'], {
+    env,
+    stdio: ['ignore', 'pipe', 'pipe'],
+    detached: true,
+  });
   const agent = new Agent({ keepAlive: true, maxSockets: 16 });
   return new Promise((done, fail) => {
     let said = '';

@@ -1,6 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { mkdirSync, readdirSync, rmSync } from 'node:fs';
+import { mkdirSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -17,18 +17,23 @@ export class Owner {
   private readonly keeper: ChildProcess;
   private count = 0;
 
-  /** @param home the data folder; what an earlier server on the same folder left running is ended first */
-  constructor(home: string) {
-    const place = createHash('sha256').update(home).digest('hex').slice(0, 8);
-    const base = join(tmpdir(), `iskel-${place}`);
-    void sweep(`${place}-`);
-    mkdirSync(base, { recursive: true, mode: 0o700 });
-    for (const old of readdirSync(base)) rmSync(join(base, old), { recursive: true, force: true });
+  private constructor(place: string) {
+    this.folder = join(tmpdir(), `iskel-${place}`);
+    mkdirSync(this.folder, { recursive: true, mode: 0o700 });
     this.key = `${place}-${randomBytes(4).toString('hex')}`;
-    this.folder = base;
     const script = fileURLToPath(new URL('./keeper.mjs', import.meta.url));
-    this.keeper = spawn(process.execPath, [script, `${place}-`, base], { stdio: ['pipe', 'ignore', 'ignore'], detached: true });
+    this.keeper = spawn(process.execPath, [script, this.key, this.folder], {
+      stdio: ['pipe', 'ignore', 'ignore'],
+      detached: true,
+    });
     this.keeper.unref();
+  }
+
+  /** @param home the data folder; what an earlier server on the same folder left running is ended first */
+  static async start(home: string): Promise<Owner> {
+    const place = createHash('sha256').update(home).digest('hex').slice(0, 8);
+    await sweep(`${place}-`, join(tmpdir(), `iskel-${place}`));
+    return new Owner(place);
   }
 
   /** Environment and folder for one more family of processes. */
@@ -36,7 +41,13 @@ export class Owner {
     const mark = `${this.key}-${++this.count}.`;
     const folder = join(this.folder, String(this.count));
     mkdirSync(folder, { recursive: true, mode: 0o700 });
-    const env = { ...process.env, [ownerVariable]: mark, TMPDIR: folder, XDG_CONFIG_HOME: folder, XDG_CACHE_HOME: folder };
+    const env = {
+      ...process.env,
+      [ownerVariable]: mark,
+      TMPDIR: folder,
+      XDG_CONFIG_HOME: folder,
+      XDG_CACHE_HOME: folder,
+    };
     return { mark, folder, env };
   }
 

@@ -44,20 +44,29 @@
     if (!number) numbers.set(node, (number = nextNumber++));
     return number;
   };
-  const isSecret = (el) => el.localName === 'input' && (el.type === 'password' || /password/.test(el.autocomplete || ''));
+  const isSecret = (el) =>
+    el.localName === 'input' && (el.type === 'password' || /password/.test(el.autocomplete || ''));
 
   // What a person would call an element.
   const nameOf = (el) => {
-    const label = el.getAttribute('aria-label') || (el.labels && el.labels[0] && el.labels[0].textContent) || el.getAttribute('alt');
+    const label =
+      el.getAttribute('aria-label') ||
+      (el.labels && el.labels[0] && el.labels[0].textContent) ||
+      el.getAttribute('alt');
     if (label && label.trim()) return clean(label);
-    const pressable = /^(a|button|summary|option|label|li|h[1-6]|th|td|span|strong|em|p)$/.test(el.localName) || el.hasAttribute('role');
+    const pressable =
+      /^(a|button|summary|option|label|li|h[1-6]|th|td|span|strong|em|p)$/.test(el.localName) ||
+      el.hasAttribute('role');
     if (el.localName === 'input' && /^(submit|button|reset)$/.test(el.type)) return clean(el.value);
     const text = pressable ? clean(el.textContent) : '';
     return text && text.length <= 48 ? text : el.getAttribute('placeholder') || el.getAttribute('title') || '';
   };
   const describe = (el) => {
     const id = el.id ? `#${el.id}` : '';
-    const classes = typeof el.className === 'string' && el.className.trim() ? `.${el.className.trim().split(/\s+/).slice(0, 2).join('.')}` : '';
+    const classes =
+      typeof el.className === 'string' && el.className.trim()
+        ? `.${el.className.trim().split(/\s+/).slice(0, 2).join('.')}`
+        : '';
     const name = nameOf(el);
     return `${el.localName}${id}${classes}${name ? ` “${cut(name, 40)}”` : ''}`;
   };
@@ -97,13 +106,25 @@
       if (left-- <= 0) break;
       attrs[attr.name] = attr.name === 'value' && isSecret(el) ? '«masked»' : cut(attr.value, most.attr);
     }
-    return { el, state: { count: found.length, node: numberOf(el), tag: el.localName, name: nameOf(el), text: clean(el.textContent), attrs, enabled: !el.disabled } };
+    return {
+      el,
+      state: {
+        count: found.length,
+        node: numberOf(el),
+        tag: el.localName,
+        name: nameOf(el),
+        text: clean(el.textContent),
+        attrs,
+        enabled: !el.disabled,
+      },
+    };
   };
   const round = (n) => Math.round(n * 10) / 10;
   const layout = (el) => {
     const rect = el.getBoundingClientRect();
     const box = { x: round(rect.x), y: round(rect.y), width: round(rect.width), height: round(rect.height) };
-    const visible = rect.width > 0 && rect.height > 0 && el.checkVisibility({ visibilityProperty: true, opacityProperty: true });
+    const visible =
+      rect.width > 0 && rect.height > 0 && el.checkVisibility({ visibilityProperty: true, opacityProperty: true });
     const left = Math.max(rect.left, 0);
     const right = Math.min(rect.right, innerWidth);
     const top = Math.max(rect.top, 0);
@@ -112,9 +133,21 @@
     let coveredBy = null;
     if (visible && inView) {
       const hit = document.elementFromPoint((left + right) / 2, (top + bottom) / 2);
-      if (hit && hit !== el && !el.contains(hit) && !hit.contains(el) && !(el.labels && [...el.labels].some((l) => l.contains(hit)))) {
+      if (
+        hit &&
+        hit !== el &&
+        !el.contains(hit) &&
+        !hit.contains(el) &&
+        !(el.labels && [...el.labels].some((l) => l.contains(hit)))
+      ) {
         coveredBy = describe(hit);
-      } else if (hit && hit !== el && hit.contains(el) && hit.shadowRoot == null && getComputedStyle(el).pointerEvents === 'none') {
+      } else if (
+        hit &&
+        hit !== el &&
+        hit.contains(el) &&
+        hit.shadowRoot == null &&
+        getComputedStyle(el).pointerEvents === 'none'
+      ) {
         coveredBy = describe(hit);
       }
     }
@@ -189,10 +222,17 @@
       const seen = layout(line.el);
       const was = line.last;
       const b = was.box;
-      const moved = !b || b.x !== seen.box.x || b.y !== seen.box.y || b.width !== seen.box.width || b.height !== seen.box.height;
+      const moved =
+        !b || b.x !== seen.box.x || b.y !== seen.box.y || b.width !== seen.box.width || b.height !== seen.box.height;
       const cover = was.coveredBy !== seen.coveredBy;
       if (!moved && !cover && was.visible === seen.visible) continue;
-      const kind = cover ? (seen.coveredBy ? 'covered' : 'uncovered') : was.visible !== seen.visible ? 'changed' : 'moved';
+      const kind = cover
+        ? seen.coveredBy
+          ? 'covered'
+          : 'uncovered'
+        : was.visible !== seen.visible
+          ? 'changed'
+          : 'moved';
       const record = { k: 'element', t, e: kind, l: line.key, s: { ...was, ...seen } };
       if (kind === 'changed') record.c = ['visible'];
       line.last = record.s;
@@ -257,10 +297,18 @@
     const el = event.composedPath()[0];
     if (!event.isTrusted || !el || el.nodeType !== 1) return;
     const r = el.getBoundingClientRect();
-    push({ k: 'press', t: origin + event.timeStamp, x: round(event.clientX), y: round(event.clientY), d: describe(el), b: { x: round(r.x), y: round(r.y), width: round(r.width), height: round(r.height) } });
+    push({
+      k: 'press',
+      t: origin + event.timeStamp,
+      x: round(event.clientX),
+      y: round(event.clientY),
+      d: describe(el),
+      b: { x: round(r.x), y: round(r.y), width: round(r.width), height: round(r.height) },
+    });
   });
   on('focusin', (event) => {
-    if (event.target && event.target.nodeType === 1) push({ k: 'focus', t: origin + event.timeStamp, d: describe(event.target) });
+    if (event.target && event.target.nodeType === 1)
+      push({ k: 'focus', t: origin + event.timeStamp, d: describe(event.target) });
   });
   on('input', (event) => {
     const el = event.target;
@@ -275,7 +323,8 @@
   on('pagehide', flush);
   try {
     new PerformanceObserver((list) => {
-      for (const entry of list.getEntries()) push({ k: 'shift', t: origin + entry.startTime, n: Math.round(entry.value * 10000) / 10000 });
+      for (const entry of list.getEntries())
+        push({ k: 'shift', t: origin + entry.startTime, n: Math.round(entry.value * 10000) / 10000 });
     }).observe({ type: 'layout-shift', buffered: true });
   } catch {
     // engines without layout-shift entries
@@ -307,4 +356,4 @@
       flush();
     },
   };
-}
+};

@@ -10,10 +10,24 @@ export const observerWorld = 'iskel';
 
 /** What the observer tells, one record a fact. */
 export type ObserverRecord =
-  | { k: 'element'; t: number; e: string; l: string; s: Record<string, unknown> & { count: number; node: number | null }; c?: string[] }
+  | {
+      k: 'element';
+      t: number;
+      e: string;
+      l: string;
+      s: Record<string, unknown> & { count: number; node: number | null };
+      c?: string[];
+    }
   | { k: 'mutations'; t: number; u: number; n: number }
   | { k: 'title' | 'here'; t: number; x: string }
-  | { k: 'press'; t: number; x: number; y: number; d: string; b: { x: number; y: number; width: number; height: number } }
+  | {
+      k: 'press';
+      t: number;
+      x: number;
+      y: number;
+      d: string;
+      b: { x: number; y: number; width: number; height: number };
+    }
   | { k: 'focus'; t: number; d: string }
   | { k: 'held'; t: number; d: string; v: string }
   | { k: 'shift'; t: number; n: number };

@@ -304,7 +304,15 @@ const wireCode = (saw: string): boolean =>
   /^(no such element|stale element reference|element not interactable)$/.test(saw);
 
 /** Words that mean something where a name may stand. */
-const reserved = new Set([...strategies.flatMap((by) => by.split(' ')), ...elementSubjects, ...pageSubjects, 'script', 'secret', 'top', 'parent']);
+const reserved = new Set([
+  ...strategies.flatMap((by) => by.split(' ')),
+  ...elementSubjects,
+  ...pageSubjects,
+  'script',
+  'secret',
+  'top',
+  'parent',
+]);
 
 const slug = (words: string): string =>
   words

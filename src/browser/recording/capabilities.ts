@@ -1,0 +1,143 @@
+import type { AttemptRequest } from './sink.ts';
+
+type Json = Record<string, unknown>;
+
+/** Chromium's own calls out fail noisily on closed networks, and a machine without a screen needs headless. */
+const baseArguments = [
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
+
+/**
+ * Launch arguments a client may set without more leave: they change what the page sees, not what is
+ * run or read on this machine. Anything else needs `ISKEL_LAUNCH=any`.
+ */
+const safeArguments =
+  /^--?(headless(=(new|old))?|no-sandbox|disable-gpu|disable-dev-shm-usage|window-size=\d+,\d+|window-position=-?\d+,-?\d+|start-maximized|start-fullscreen|kiosk|incognito|lang=[\w-]+|accept-lang=[\w,;=.-]+|force-device-scale-factor=[\d.]+|hide-scrollbars|mute-audio|disable-notifications|disable-popup-blocking|disable-infobars|disable-extensions|disable-default-apps|disable-search-engine-choice-screen|no-default-browser-check|no-first-run|disable-background-networking|disable-component-update|disable-sync|disable-quic|disable-translate|disable-features=[\w,]+|enable-features=[\w,]+|disable-blink-features=[\w,]+|disable-background-timer-throttling|disable-backgrounding-occluded-windows|disable-renderer-backgrounding|disable-ipc-flooding-protection|disable-hang-monitor|disable-prompt-on-repost|disable-client-side-phishing-detection|disable-smooth-scrolling|force-prefers-reduced-motion|force-dark-mode|force-color-profile=[\w-]+|font-render-hinting=\w+|blink-settings=[\w=,.]+|user-agent=.*|touch-events(=\w+)?|ignore-certificate-errors|allow-insecure-localhost|use-fake-device-for-media-stream|use-fake-ui-for-media-stream|deny-permission-prompts|enable-automation|test-type(=\w+)?|disable-setuid-sandbox|disable-software-rasterizer)$/;
+const safeOptions = new Set([
+  'args',
+  'mobileEmulation',
+  'excludeSwitches',
+  'perfLoggingPrefs',
+  'windowTypes',
+  'detach',
+  'prefs',
+]);
+/** Preferences that name places on this machine's disk. */
+const placedPreference = /dir|path|file|profile\.name/i;
+
+export interface SessionRequest {
+  /** The body to send to the driver. */
+  body: Json;
+  attempt: AttemptRequest;
+  /** True when the client itself asked for a BiDi socket. */
+  wantsSocket: boolean;
+}
+
+/** Says in words why a session may not be launched as asked, naming the setting that would allow it. */
+export class LaunchRefused extends Error {}
+
+/**
+ * Reads a New Session body: takes our own capability out, asks for the BiDi socket, adds the launch
+ * arguments a headless machine needs.
+ * @param anyLaunch true when the local settings allow every launch option
+ * @throws LaunchRefused for an option that is not on the safe list
+ */
+export function readSessionRequest(body: Json, anyLaunch: boolean): SessionRequest {
+  const capabilities = asObject(body.capabilities) ?? {};
+  const always = { ...asObject(capabilities.alwaysMatch) };
+  const first = (Array.isArray(capabilities.firstMatch) ? (capabilities.firstMatch as unknown[]) : [{}]).map(
+    (entry) => asObject(entry) ?? {},
+  );
+  const attempt =
+    asObject(always['iskel:attempt']) ?? first.map((entry) => asObject(entry['iskel:attempt'])).find(Boolean) ?? {};
+  const wantsSocket = [always, ...first].some((entry) => entry.webSocketUrl === true);
+  const isolated = first.map((entry) => without(entry, 'iskel:attempt', 'webSocketUrl'));
+  for (const entry of [always, ...isolated]) if (!anyLaunch) refuseUnsafe(asObject(entry['goog:chromeOptions']));
+  const inFirst = isolated.some((entry) => entry['goog:chromeOptions'] !== undefined);
+  const alwaysSent = without(always, 'iskel:attempt', 'webSocketUrl');
+  alwaysSent.webSocketUrl = true;
+  if (!inFirst) alwaysSent['goog:chromeOptions'] = withArguments(asObject(always['goog:chromeOptions']));
+  const firstSent = inFirst
+    ? isolated.map((entry) => ({
+        ...entry,
+        'goog:chromeOptions': withArguments(asObject(entry['goog:chromeOptions'])),
+      }))
+    : isolated;
+  return {
+    body: {
+      ...without(body, 'desiredCapabilities'),
+      capabilities: { ...capabilities, alwaysMatch: alwaysSent, firstMatch: firstSent },
+    },
+    attempt: cleanAttempt(attempt),
+    wantsSocket,
+  };
+}
+
+function withArguments(options: Json | undefined): Json {
+  const asked = Array.isArray(options?.args) ? (options.args as string[]) : [];
+  const has = (name: string): boolean => asked.some((arg) => arg.replace(/^-*/, '').split('=')[0] === name);
+  const added = baseArguments.filter((arg) => !has(arg.slice(2)));
+  if (!process.env.DISPLAY && !process.env.WAYLAND_DISPLAY && !has('headless'))
+    added.push('--headless=new', '--disable-gpu');
+  if (process.getuid?.() === 0 && !has('no-sandbox')) added.push('--no-sandbox');
+  return { ...options, args: [...asked, ...added] };
+}
+
+function refuseUnsafe(options: Json | undefined): void {
+  if (!options) return;
+  const allow = 'set ISKEL_LAUNCH=any for the server to allow every launch option';
+  for (const key of Object.keys(options)) {
+    if (!safeOptions.has(key)) throw new LaunchRefused(`goog:chromeOptions.${key} is not allowed here; ${allow}`);
+  }
+  for (const arg of Array.isArray(options.args) ? (options.args as unknown[]) : []) {
+    const text = String(arg).startsWith('-') ? String(arg) : `--${String(arg)}`;
+    if (!safeArguments.test(text))
+      throw new LaunchRefused(`the launch argument “${text}” is not allowed here; ${allow}`);
+  }
+  for (const key of Object.keys(asObject(options.prefs) ?? {})) {
+    if (placedPreference.test(key)) throw new LaunchRefused(`the preference “${key}” is not allowed here; ${allow}`);
+  }
+}
+
+/** Keeps what has the right type and leaves the rest: a wrong label must not cost a test its session. */
+function cleanAttempt(raw: Json): AttemptRequest {
+  const test = asObject(raw.test);
+  const texts = (value: unknown): string[] =>
+    Array.isArray(value) ? value.filter((item): item is string => typeof item === 'string') : [];
+  const text = (value: unknown): string | undefined =>
+    typeof value === 'string' && value !== '' ? value.slice(0, 500) : undefined;
+  const labels = asObject(raw.labels);
+  return compact({
+    run: text(raw.run),
+    test:
+      test &&
+      compact({
+        suite: text(test.suite),
+        title: text(test.title),
+        file: text(test.file),
+        params: asObject(test.params),
+      }),
+    number: Number.isInteger(raw.number) && (raw.number as number) > 0 ? (raw.number as number) : undefined,
+    tags: texts(raw.tags),
+    labels: labels && Object.fromEntries(Object.entries(labels).map(([key, value]) => [key, String(value)])),
+    commit: text(raw.commit),
+    branch: text(raw.branch),
+    shard: text(raw.shard),
+    worker: text(raw.worker),
+    secrets: texts(raw.secrets),
+    detail: raw.detail === 'light' || raw.detail === 'full' ? raw.detail : 'standard',
+  });
+}
+
+const compact = <T extends object>(value: T): T =>
+  Object.fromEntries(Object.entries(value).filter(([, content]) => content !== undefined)) as T;
+
+const without = (value: Json, ...keys: string[]): Json =>
+  Object.fromEntries(Object.entries(value).filter(([key]) => !keys.includes(key)));
+
+const asObject = (value: unknown): Json | undefined =>
+  value !== null && typeof value === 'object' && !Array.isArray(value) ? (value as Json) : undefined;

@@ -1,0 +1,144 @@
+import { Bidi } from '../bidi.ts';
+import { observerSource, observerWorld, type ObserverRecord } from '../observer/source.ts';
+import type { Locator } from '../../core/evidence/event.ts';
+import { locatorKey } from '../../core/evidence/locator.ts';
+import { Camera } from './camera.ts';
+import { browserEvents, type BrowserEventTeller } from './browser-events.ts';
+import type { AttemptRecorder } from './recorder.ts';
+
+const channel = 'iskel';
+const events = ['log', 'network', 'browsingContext', 'script.realmCreated', 'script.realmDestroyed', 'script.message'];
+
+/**
+ * Watches one WebDriver session through BiDi: subscribes, puts the observer into every document,
+ * runs the camera, and tells the current recorder what happens.
+ */
+export class SessionWatch {
+  private bidi!: Bidi;
+  private readonly known = new Map<string, Locator>();
+  /** The observer's realm of each browsing context. */
+  private readonly realms = new Map<string, string>();
+  private readonly teller: BrowserEventTeller;
+  private camera: Camera | undefined;
+
+  private constructor(private recorder: AttemptRecorder | undefined) {
+    this.teller = browserEvents(() => this.recorder);
+  }
+
+  static async start(options: {
+    webSocketUrl: string;
+    debuggerAddress?: string;
+    recorder?: AttemptRecorder;
+    detail: 'light' | 'standard' | 'full';
+    onClose: () => void;
+  }): Promise<SessionWatch> {
+    const watch = new SessionWatch(options.recorder);
+    watch.bidi = await Bidi.connect(
+      options.webSocketUrl,
+      (method, params) => watch.hear(method, params),
+      options.onClose,
+    );
+    if (options.debuggerAddress && options.detail !== 'light') {
+      watch.camera = new Camera(options.debuggerAddress, options.detail === 'full' ? 66 : 160, () => watch.recorder);
+    }
+    // Sent together and answered in order: one round trip instead of two.
+    await Promise.all([
+      watch.bidi.send('session.subscribe', { events }),
+      watch.bidi.send('script.addPreloadScript', { functionDeclaration: observerSource, sandbox: observerWorld }),
+    ]);
+    return watch;
+  }
+
+  /** From now on everything belongs to this attempt. */
+  record(recorder: AttemptRecorder | undefined): void {
+    this.recorder = recorder;
+  }
+
+  private hear(method: string, params: never): void {
+    switch (method) {
+      case 'script.realmCreated':
+        return this.realmCreated(params);
+      case 'script.realmDestroyed':
+        return this.realmDestroyed(params);
+      case 'script.message':
+        return this.message(params);
+      case 'browsingContext.contextCreated':
+        this.contextCreated(params);
+        break;
+      case 'browsingContext.contextDestroyed':
+        this.contextDestroyed(params);
+        break;
+    }
+    this.teller.tell(method, params);
+  }
+
+  private contextCreated(context: { context: string; parent: string | null }): void {
+    if (context.parent === null) this.camera?.open(context.context);
+  }
+
+  private contextDestroyed(context: { context: string }): void {
+    this.camera?.close(context.context);
+    this.realms.delete(context.context);
+  }
+
+  private realmCreated(realm: { realm: string; sandbox?: string; context?: string }): void {
+    if (realm.sandbox !== observerWorld || !realm.context) return;
+    this.realms.set(realm.context, realm.realm);
+    const locators = [...this.known].map(([key, locator]) => ({ key, locator }));
+    this.call(realm.realm, '(channel, locators) => iskelObserver.attach(channel, locators)', [
+      { type: 'channel', value: { channel } },
+      { type: 'string', value: JSON.stringify(locators) },
+    ]);
+  }
+
+  private realmDestroyed({ realm }: { realm: string }): void {
+    for (const [context, known] of this.realms) if (known === realm) this.realms.delete(context);
+  }
+
+  private message(message: {
+    channel: string;
+    data: { value: string };
+    source: { context: string; realm: string };
+  }): void {
+    if (message.channel !== channel) return;
+    const records = JSON.parse(message.data.value) as ObserverRecord[];
+    this.recorder?.observed(records, message.source.context, message.source.realm);
+  }
+
+  private call(realm: string, functionDeclaration: string, args: unknown[]): Promise<unknown> {
+    // A document may be gone before it is reached; that is no fault.
+    return this.bidi
+      .send('script.callFunction', { functionDeclaration, target: { realm }, awaitPromise: false, arguments: args })
+      .catch(() => undefined);
+  }
+
+  /** Watches a locator in every open document from now on, and in every later one from its start. */
+  watch(locator: Locator): void {
+    const key = locatorKey(locator);
+    if (this.known.has(key)) return;
+    this.known.set(key, locator);
+    const text = JSON.stringify({ key, locator });
+    for (const realm of this.realms.values())
+      void this.call(realm, '(text) => iskelObserver.watch(text)', [{ type: 'string', value: text }]);
+  }
+
+  /** Has every document tell what it still holds back. */
+  async flush(): Promise<void> {
+    const all = [...this.realms.values()].map((realm) => this.call(realm, '() => iskelObserver.flush()', []));
+    await Promise.race([Promise.all(all), new Promise((done) => setTimeout(done, 400))]);
+    this.teller.finish();
+  }
+
+  async send<R>(method: string, params: Record<string, unknown>): Promise<R> {
+    return this.bidi.send<R>(method, params);
+  }
+
+  forget(): void {
+    this.known.clear();
+  }
+
+  close(): void {
+    this.camera?.end();
+    this.bidi.close();
+  }
+}

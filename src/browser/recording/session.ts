@@ -1,0 +1,194 @@
+import type { Environment } from '../../core/evidence/attempt.ts';
+import type { Driver } from '../driver-process.ts';
+import { readCommand, type CommandCall } from './commands.ts';
+import type { Answer } from './forward.ts';
+import { AttemptRecorder, clock } from './recorder.ts';
+import { SessionWatch } from './session-watch.ts';
+import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
+
+type Json = Record<string, unknown>;
+
+/** What a driver says of a session it has begun. */
+export interface NewSession {
+  sessionId: string;
+  capabilities: Json;
+}
+
+export function environmentOf(capabilities: Json, attempt: AttemptRequest): Environment {
+  return {
+    browser: String(capabilities.browserName ?? 'browser').replace(/^chrome(-headless-shell)?$/, 'chromium'),
+    version: String(capabilities.browserVersion ?? ''),
+    platform: String(capabilities.platformName ?? ''),
+    ...(attempt.labels?.host ? { place: attempt.labels.host } : {}),
+  };
+}
+
+/** One recorded WebDriver session: its driver, its watch, its recorder. */
+export class RecordedSession {
+  readonly id: string;
+  readonly recorder: AttemptRecorder;
+  readonly webSocketUrl: string;
+  private watch: SessionWatch | undefined;
+  private ending: Promise<void> | undefined;
+  private lastHeard = clock();
+  private readonly handles: string[] = [];
+
+  private constructor(
+    readonly driver: Driver,
+    session: NewSession,
+    attempt: AttemptRequest,
+    sink: EvidenceSink,
+    startedAt: number,
+  ) {
+    this.id = session.sessionId;
+    this.webSocketUrl = String(session.capabilities.webSocketUrl);
+    this.recorder = new AttemptRecorder(sink, attempt, environmentOf(session.capabilities, attempt), startedAt);
+  }
+
+  static async start(
+    driver: Driver,
+    session: NewSession,
+    attempt: AttemptRequest,
+    sink: EvidenceSink,
+    startedAt: number,
+  ): Promise<RecordedSession> {
+    const recorded = new RecordedSession(driver, session, attempt, sink, startedAt);
+    driver.onExit(() => void recorded.end('the driver process ended before the session did'));
+    const options = session.capabilities['goog:chromeOptions'] as { debuggerAddress?: string } | undefined;
+    try {
+      recorded.watch = await SessionWatch.start({
+        webSocketUrl: recorded.webSocketUrl,
+        debuggerAddress: options?.debuggerAddress,
+        recorder: recorded.recorder,
+        detail: attempt.detail ?? 'standard',
+        onClose: () => setTimeout(() => void recorded.end('the browser went away before the session was ended'), 150),
+      });
+    } catch (error) {
+      // The test must run even where it cannot be watched; the bench says what is missing.
+      recorded.recorder.add({
+        lane: 'note',
+        kind: 'recorder',
+        at: clock(),
+        clock: 'recorder',
+        data: { label: `Only commands are recorded: ${(error as Error).message}`, ok: false },
+      });
+    }
+    return recorded;
+  }
+
+  /** Milliseconds since the client was last heard of; 0 while a command is under way. */
+  silentMs(): number {
+    return this.underWay > 0 ? 0 : clock() - this.lastHeard;
+  }
+  private underWay = 0;
+
+  begin(): void {
+    this.underWay++;
+  }
+
+  /** Takes note of a command after it was answered; never on the client's time. */
+  took(method: string, path: string, body: Buffer, answer: Answer | undefined, at: number, until: number): void {
+    this.underWay--;
+    this.lastHeard = clock();
+    const call = readCommand(method, path);
+    if (call.command.name === 'delete session') return;
+    if (call.command.action === 'picture' && answer?.status === 200) return this.tookPicture(call, answer, at, until);
+    const asked = parseJson(body) ?? {};
+    const answered = answer
+      ? parseJson(answer.body)
+      : { value: { error: 'unknown error', message: 'the driver did not answer' } };
+    const step = this.recorder.command(call, asked, answered, at, until, this.extra(call, asked, answered));
+    if (step.data.action === 'find' && step.data.locator) this.watch?.watch(step.data.locator);
+    if (step.data.command === 'switch to window' && !step.data.error) {
+      this.recorder.add({
+        lane: 'window',
+        kind: 'looked-at',
+        at: until,
+        clock: 'recorder',
+        data: { context: String(step.data.handle ?? '') },
+      });
+    }
+  }
+
+  /** Windows are numbered in the order in which the test met them, so that a drill can name them. */
+  private extra(call: CommandCall, asked: Json, answered: Json | undefined): Json {
+    const value = answered?.value;
+    const met =
+      call.command.name === 'get window handles' && Array.isArray(value)
+        ? (value as string[])
+        : call.command.name === 'get window handle'
+          ? [String(value)]
+          : [];
+    for (const handle of met) if (!this.handles.includes(handle)) this.handles.push(handle);
+    if (call.command.name !== 'switch to window') return {};
+    const number = this.handles.indexOf(String(asked.handle ?? asked.name));
+    return number >= 0 ? { number: number + 1 } : {};
+  }
+
+  private tookPicture(call: CommandCall, answer: Answer, at: number, until: number): void {
+    this.recorder.command(call, {}, undefined, at, until);
+    if (call.command.name === 'print page') return;
+    const data = parseJson(answer.body)?.value;
+    if (typeof data !== 'string') return;
+    const png = Buffer.from(data, 'base64');
+    const size =
+      png.length > 24
+        ? { width: png.readUInt32BE(16), height: png.readUInt32BE(20), scale: 1 }
+        : { width: 0, height: 0, scale: 1 };
+    void this.recorder.picture('screenshot', png, 'image/png', until, size);
+  }
+
+  note(body: Json): void {
+    const kind = body.kind === 'check' || body.kind === 'step' ? body.kind : 'note';
+    const text = (value: unknown): string | undefined =>
+      value === undefined || value === null ? undefined : String(value).slice(0, 4000);
+    this.lastHeard = clock();
+    this.recorder.add({
+      lane: 'note',
+      kind,
+      at: clock(),
+      clock: 'recorder',
+      data: {
+        label: text(body.label) ?? '',
+        ...(typeof body.ok === 'boolean' ? { ok: body.ok } : {}),
+        ...(body.expected === undefined ? {} : { expected: text(body.expected) }),
+        ...(body.actual === undefined ? {} : { actual: text(body.actual) }),
+        ...(text(body.source) ? { source: text(body.source) } : {}),
+      },
+    });
+  }
+
+  outcome(told: ToldOutcome): void {
+    this.lastHeard = clock();
+    this.recorder.outcome(told);
+  }
+
+  /** Has the documents hand over what they hold back; before the session is deleted. */
+  async lastLook(): Promise<void> {
+    await this.watch?.flush();
+  }
+
+  /** Ends recording, driver and browser, once. */
+  end(interrupted?: string): Promise<void> {
+    this.ending ??= (async () => {
+      await this.recorder.end(interrupted);
+      this.watch?.close();
+      await this.driver.close();
+    })();
+    return this.ending;
+  }
+
+  get over(): boolean {
+    return this.ending !== undefined;
+  }
+}
+
+export function parseJson(bytes: Buffer): Json | undefined {
+  if (bytes.length === 0) return undefined;
+  try {
+    const value = JSON.parse(bytes.toString()) as unknown;
+    return value !== null && typeof value === 'object' ? (value as Json) : undefined;
+  } catch {
+    return undefined;
+  }
+}

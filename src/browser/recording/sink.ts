@@ -1,0 +1,37 @@
+import type { Environment, ReportedOutcome } from '../../core/evidence/attempt.ts';
+import type { EvidenceEvent } from '../../core/evidence/event.ts';
+
+/** What a test says about itself in the capability `iskel:attempt`; every part is optional. */
+export interface AttemptRequest {
+  run?: string;
+  test?: { suite?: string; title?: string; file?: string; params?: Record<string, unknown> };
+  number?: number;
+  tags?: string[];
+  labels?: Record<string, string>;
+  commit?: string;
+  branch?: string;
+  shard?: string;
+  worker?: string;
+  secrets?: string[];
+  detail?: 'light' | 'standard' | 'full';
+}
+
+export interface ToldOutcome {
+  status: ReportedOutcome;
+  message: string;
+  stack: string;
+}
+
+/** Where recorded evidence goes. The store implements it; recording knows nothing of databases. */
+export interface EvidenceSink {
+  begin(request: AttemptRequest, environment: Environment, startedAt: number): string;
+  /** All of them are written, or none. */
+  write(attempt: string, events: readonly EvidenceEvent[]): void;
+  /** Keeps a picture or another blob; gives its name. */
+  keep(bytes: Buffer, mime: string): Promise<string>;
+  outcome(attempt: string, told: ToldOutcome): void;
+  /** Names the first opened address for an attempt that was given no test name. */
+  opened(attempt: string, address: string): void;
+  /** The recording is over; `interrupted` says why when it did not end by itself. */
+  end(attempt: string, durationMs: number, interrupted?: string): void;
+}

@@ -1,0 +1,153 @@
+import type { Locator, StepData } from '../../core/evidence/event.ts';
+import { stepLabel } from '../../core/evidence/labels.ts';
+import { elementKey, type CommandCall } from './commands.ts';
+
+/** What the recorder remembers of an element id: how and by which step it was found. */
+export interface KnownElement {
+  locator: Locator;
+  foundBy: string;
+}
+
+type Json = Record<string, unknown>;
+
+const longest = 2000;
+
+/** Shortens long texts anywhere in a value, so that one page source does not fill the store. */
+export function trimmed(value: unknown): unknown {
+  if (typeof value === 'string')
+    return value.length > longest ? `${value.slice(0, longest)}… (${value.length} characters)` : value;
+  if (value && typeof value === 'object') {
+    const text = JSON.stringify(value);
+    return text.length > longest ? `${text.slice(0, longest)}… (${text.length} characters)` : value;
+  }
+  return value;
+}
+
+function locatorOf(body: Json, within?: Locator): Locator | undefined {
+  if (typeof body.using !== 'string' || typeof body.value !== 'string') return undefined;
+  return { using: body.using, value: body.value, ...(within ? { within } : {}) };
+}
+
+/** What a command asked, as a step; its answer is added by `answerStep`. */
+export function askedStep(call: CommandCall, body: Json, elements: ReadonlyMap<string, KnownElement>): StepData {
+  const { command, element, key } = call;
+  const known = element ? elements.get(element) : undefined;
+  const data: StepData = { command: command.name, action: command.action, label: command.name };
+  if (command.subject) data.subject = key ? `${command.subject} ${key}` : command.subject;
+  if (element) data.element = element;
+  if (known && command.action !== 'find') {
+    data.locator = known.locator;
+    data.foundBy = known.foundBy;
+  }
+  if (command.action === 'find') {
+    const locator = locatorOf(body, known?.locator);
+    if (locator) data.locator = locator;
+  }
+  fillInput(data, call, body, elements);
+  data.label = stepLabel(data);
+  return data;
+}
+
+function fillInput(data: StepData, call: CommandCall, body: Json, elements: ReadonlyMap<string, KnownElement>): void {
+  switch (call.command.name) {
+    case 'navigate to':
+      data.input = String(body.url ?? '');
+      break;
+    case 'element send keys':
+      data.input = typeof body.text === 'string' ? body.text : Array.isArray(body.value) ? body.value.join('') : '';
+      break;
+    case 'execute script':
+    case 'execute async script':
+      data.input = String(trimmed(body.script ?? ''));
+      if (Array.isArray(body.args) && body.args.length) data.arguments = trimmed(body.args);
+      break;
+    case 'perform actions':
+      data.input = JSON.stringify(trimmed(body));
+      data.label = 'Perform actions';
+      break;
+    case 'set timeouts':
+      if (typeof body.implicit === 'number') data.implicit = body.implicit;
+      data.label = 'Set timeouts';
+      break;
+    case 'switch to window':
+      data.handle = body.handle ?? body.name;
+      data.label = 'Look at another window';
+      break;
+    case 'switch to frame':
+      switchedFrame(data, body.id, elements);
+      break;
+    case 'switch to parent frame':
+      data.label = 'Look at the parent frame';
+      break;
+    case 'accept alert':
+      data.label = 'Accept the dialog';
+      break;
+    case 'dismiss alert':
+      data.label = 'Dismiss the dialog';
+      break;
+    case 'send alert text':
+      data.input = String(body.text ?? '');
+      data.label = 'Answer the dialog';
+      break;
+    case 'set window rect':
+      data.label = 'Set the window size';
+      data.input = JSON.stringify(body);
+      break;
+    case 'take screenshot':
+    case 'take element screenshot':
+      data.label = 'Take a screenshot';
+      break;
+    case 'back':
+    case 'forward':
+      data.label = `Go ${call.command.name}`;
+      break;
+    case 'refresh':
+      data.label = 'Reload the page';
+      break;
+  }
+}
+
+function switchedFrame(data: StepData, id: unknown, elements: ReadonlyMap<string, KnownElement>): void {
+  if (id === null || id === undefined) {
+    data.label = 'Look at the whole page';
+    return;
+  }
+  data.label = 'Look into a frame';
+  if (typeof id === 'number') {
+    data.number = id;
+    return;
+  }
+  const element = (id as Json)[elementKey];
+  const known = typeof element === 'string' ? elements.get(element) : undefined;
+  if (typeof element === 'string') data.element = element;
+  if (known) {
+    data.locator = known.locator;
+    data.foundBy = known.foundBy;
+  }
+}
+
+/** Adds what came back, and remembers the elements it handed out. */
+export function answerStep(
+  data: StepData,
+  step: string,
+  answer: Json | undefined,
+  elements: Map<string, KnownElement>,
+): void {
+  const value = answer?.value as Json | unknown[] | string | null | undefined;
+  if (value && typeof value === 'object' && !Array.isArray(value) && typeof value.error === 'string') {
+    data.error = { code: value.error, message: String(value.message ?? '') };
+    return;
+  }
+  if (data.action === 'find') {
+    const ids = (Array.isArray(value) ? value : [value]).map((item) => (item as Json | null)?.[elementKey]);
+    ids.forEach((id, index) => {
+      if (typeof id !== 'string' || !data.locator) return;
+      elements.set(id, { locator: index ? { ...data.locator, index } : data.locator, foundBy: step });
+    });
+    if (Array.isArray(value)) data.result = value.length;
+    else if (typeof ids[0] === 'string') data.element = ids[0];
+    return;
+  }
+  if (data.action === 'read' || data.action === 'script' || data.action === 'cookie' || data.action === 'dialog')
+    data.result = trimmed(value);
+}
