@@ -1,0 +1,289 @@
+import type Database from 'better-sqlite3';
+import { randomBytes } from 'node:crypto';
+import type { Analysis } from '../../core/analyse.ts';
+import {
+  environmentKey,
+  type AttemptState,
+  type Environment,
+  type Outcome,
+  type TestName,
+} from '../../core/evidence/attempt.ts';
+import { shortHash } from '../../core/evidence/hash.ts';
+import type { Failure } from '../../core/failures/failure.ts';
+import type { Clue } from '../../core/clues/clue.ts';
+import type { CauseCode } from '../../core/causes/cause.ts';
+import type { Suspect } from '../../core/causes/score.ts';
+
+export interface AttemptLabels {
+  tags?: string[];
+  labels?: Record<string, string>;
+  shard?: string;
+  worker?: string;
+  detail?: string;
+}
+
+export interface Attempt {
+  id: string;
+  runId: string;
+  test: TestName;
+  number: number;
+  outcome: Outcome;
+  state: AttemptState;
+  environment: Environment & { key: string };
+  startedAt: number;
+  durationMs: number;
+  message: string;
+  stack: string;
+  interruptedBy: string | null;
+  labels: AttemptLabels;
+  failure: Failure | null;
+  familyId: string | null;
+  undetermined: boolean;
+  seriesId: string | null;
+  /** The most probable cause, when one stands out. */
+  leading: { cause: CauseCode; probability: number } | null;
+}
+
+export interface NewAttempt {
+  runId: string;
+  test: { suite: string; title: string; file?: string };
+  number?: number;
+  environment: Environment;
+  startedAt: number;
+  labels?: AttemptLabels;
+  seriesId?: string;
+  id?: string;
+}
+
+interface Row {
+  id: string;
+  run_id: string;
+  test_id: string;
+  suite: string;
+  title: string;
+  file: string | null;
+  number: number;
+  outcome: Outcome;
+  state: AttemptState;
+  environment: string;
+  environment_key: string;
+  started_at: number;
+  duration_ms: number;
+  message: string;
+  stack: string;
+  interrupted_by: string | null;
+  labels: string;
+  failure: string | null;
+  family_id: string | null;
+  undetermined: number;
+  series_id: string | null;
+  cause: CauseCode | null;
+  probability: number | null;
+}
+
+const select = `
+  SELECT a.*, t.suite, t.title, t.file, s.cause, s.probability
+  FROM attempts a JOIN tests t ON t.id = a.test_id
+  LEFT JOIN suspects s ON s.attempt_id = a.id AND s.position = 0`;
+
+const fromRow = (row: Row): Attempt => ({
+  id: row.id,
+  runId: row.run_id,
+  test: { id: row.test_id, suite: row.suite, title: row.title, ...(row.file ? { file: row.file } : {}) },
+  number: row.number,
+  outcome: row.outcome,
+  state: row.state,
+  environment: { ...(JSON.parse(row.environment) as Environment), key: row.environment_key },
+  startedAt: row.started_at,
+  durationMs: row.duration_ms,
+  message: row.message,
+  stack: row.stack,
+  interruptedBy: row.interrupted_by,
+  labels: JSON.parse(row.labels) as AttemptLabels,
+  failure: row.failure ? (JSON.parse(row.failure) as Failure) : null,
+  familyId: row.family_id,
+  undetermined: row.undetermined === 1,
+  seriesId: row.series_id,
+  leading: row.cause && !row.undetermined ? { cause: row.cause, probability: row.probability! } : null,
+});
+
+export const newId = (letter: string): string => `${letter}-${randomBytes(6).toString('hex')}`;
+
+/** Attempts with their tests, clues and suspects. */
+export class Attempts {
+  constructor(private readonly db: Database.Database) {}
+
+  begin(attempt: NewAttempt): string {
+    const id = attempt.id ?? newId('a');
+    const test = this.test(attempt.test);
+    const key = environmentKey(attempt.environment);
+    this.db.transaction(() => {
+      const number =
+        attempt.number ??
+        (
+          this.db
+            .prepare(
+              'SELECT coalesce(max(number), 0) + 1 AS n FROM attempts WHERE run_id = ? AND test_id = ? AND environment_key = ?',
+            )
+            .get(attempt.runId, test, key) as { n: number }
+        ).n;
+      this.db
+        .prepare(
+          'INSERT INTO attempts (id, run_id, test_id, number, outcome, state, environment, environment_key, started_at, labels, series_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
+        )
+        .run(
+          id,
+          attempt.runId,
+          test,
+          number,
+          'unreported',
+          'recording',
+          JSON.stringify(attempt.environment),
+          key,
+          attempt.startedAt,
+          JSON.stringify(attempt.labels ?? {}),
+          attempt.seriesId ?? null,
+        );
+    })();
+    return id;
+  }
+
+  private test({ suite, title, file }: NewAttempt['test']): string {
+    const id = `t-${shortHash(`${suite}\n${title}`)}`;
+    this.db
+      .prepare(
+        'INSERT INTO tests (id, suite, title, file) VALUES (?, ?, ?, ?) ON CONFLICT (id) DO UPDATE SET file = coalesce(excluded.file, file)',
+      )
+      .run(id, suite, title, file ?? null);
+    return id;
+  }
+
+  rename(id: string, test: NewAttempt['test']): void {
+    this.db.prepare('UPDATE attempts SET test_id = ? WHERE id = ?').run(this.test(test), id);
+  }
+
+  resize(id: string, width: number, height: number): void {
+    const attempt = this.get(id);
+    if (!attempt || attempt.environment.width) return;
+    const { key: _key, ...environment } = attempt.environment;
+    const sized = { ...environment, width, height };
+    this.db
+      .prepare('UPDATE attempts SET environment = ?, environment_key = ? WHERE id = ?')
+      .run(JSON.stringify(sized), environmentKey(sized), id);
+  }
+
+  get(id: string): Attempt | undefined {
+    const row = this.db.prepare(`${select} WHERE a.id = ?`).get(id) as Row | undefined;
+    return row && fromRow(row);
+  }
+
+  ofRun(run: string): Attempt[] {
+    return (
+      this.db
+        .prepare(`${select} WHERE a.run_id = ? ORDER BY t.suite, t.title, a.environment_key, a.number, a.started_at`)
+        .all(run) as Row[]
+    ).map(fromRow);
+  }
+
+  ofFamily(family: string, limit = 200): Attempt[] {
+    return (
+      this.db.prepare(`${select} WHERE a.family_id = ? ORDER BY a.started_at DESC LIMIT ?`).all(family, limit) as Row[]
+    ).map(fromRow);
+  }
+
+  ofSeries(series: string): Attempt[] {
+    return (this.db.prepare(`${select} WHERE a.series_id = ? ORDER BY a.number`).all(series) as Row[]).map(fromRow);
+  }
+
+  inState(state: AttemptState): string[] {
+    return (this.db.prepare('SELECT id FROM attempts WHERE state = ?').all(state) as { id: string }[]).map(
+      ({ id }) => id,
+    );
+  }
+
+  olderThanAnalysis(version: number): string[] {
+    return (
+      this.db.prepare("SELECT id FROM attempts WHERE state = 'ready' AND analysis_version < ?").all(version) as {
+        id: string;
+      }[]
+    ).map(({ id }) => id);
+  }
+
+  outcome(id: string, outcome: Outcome, message: string, stack: string): void {
+    this.db
+      .prepare('UPDATE attempts SET outcome = ?, message = ?, stack = ? WHERE id = ?')
+      .run(outcome, message, stack, id);
+  }
+
+  setState(id: string, state: AttemptState): void {
+    this.db.prepare('UPDATE attempts SET state = ? WHERE id = ?').run(state, id);
+  }
+
+  /** The recording is over. A told outcome stands; without one it is `interrupted`, or stays `unreported`. */
+  end(id: string, durationMs: number, interruptedBy?: string): void {
+    this.db
+      .prepare(
+        `UPDATE attempts SET state = 'settling', duration_ms = ?, interrupted_by = ?,
+           outcome = CASE WHEN outcome = 'unreported' AND ? IS NOT NULL THEN 'interrupted' ELSE outcome END
+         WHERE id = ? AND state = 'recording'`,
+      )
+      .run(durationMs, interruptedBy ?? null, interruptedBy ?? null, id);
+  }
+
+  /** Writes what the analysis found, in place of what an earlier one had. Called inside a transaction. */
+  settle(id: string, analysis: Analysis, version: number): void {
+    const { db } = this;
+    if (analysis.family && analysis.failure) {
+      const at = this.get(id)?.startedAt ?? 0;
+      db.prepare(
+        `INSERT INTO families (id, fingerprint, sentence, first_at) VALUES (?, ?, ?, ?)
+         ON CONFLICT (id) DO UPDATE SET first_at = min(first_at, excluded.first_at)`,
+      ).run(analysis.family.id, analysis.family.fingerprint, analysis.failure.sentence, at);
+    }
+    db.prepare(
+      "UPDATE attempts SET failure = ?, family_id = ?, undetermined = ?, analysis_version = ?, state = 'ready' WHERE id = ?",
+    ).run(
+      analysis.failure ? JSON.stringify(analysis.failure) : null,
+      analysis.family?.id ?? null,
+      analysis.undetermined ? 1 : 0,
+      version,
+      id,
+    );
+    db.prepare('DELETE FROM clues WHERE attempt_id = ?').run(id);
+    db.prepare('DELETE FROM suspects WHERE attempt_id = ?').run(id);
+    const clue = db.prepare(
+      'INSERT INTO clues (attempt_id, position, code, at, until, summary, strength, evidence) VALUES (?, ?, ?, ?, ?, ?, ?, ?)',
+    );
+    analysis.clues.forEach((c, i) =>
+      clue.run(id, i, c.code, c.at, c.until ?? null, c.summary, c.strength, JSON.stringify(c.evidence)),
+    );
+    const suspect = db.prepare(
+      'INSERT INTO suspects (attempt_id, position, cause, probability, pro, con) VALUES (?, ?, ?, ?, ?, ?)',
+    );
+    const places = (clues: readonly Clue[]): string => JSON.stringify(clues.map((c) => analysis.clues.indexOf(c)));
+    analysis.suspects.forEach((s, i) => suspect.run(id, i, s.cause, s.probability, places(s.for), places(s.against)));
+  }
+
+  clues(id: string): Clue[] {
+    const rows = this.db
+      .prepare('SELECT code, at, until, summary, strength, evidence FROM clues WHERE attempt_id = ? ORDER BY position')
+      .all(id) as (Omit<Clue, 'evidence' | 'until'> & {
+      evidence: string;
+      until: number | null;
+    })[];
+    return rows.map(({ until, evidence, ...clue }) => ({
+      ...clue,
+      ...(until === null ? {} : { until }),
+      evidence: JSON.parse(evidence) as string[],
+    }));
+  }
+
+  suspects(id: string): Suspect[] {
+    const clues = this.clues(id);
+    const rows = this.db
+      .prepare('SELECT cause, probability, pro, con FROM suspects WHERE attempt_id = ? ORDER BY position')
+      .all(id) as { cause: CauseCode; probability: number; pro: string; con: string }[];
+    const at = (list: string): Clue[] => (JSON.parse(list) as number[]).flatMap((i) => clues[i] ?? []);
+    return rows.map(({ cause, probability, pro, con }) => ({ cause, probability, for: at(pro), against: at(con) }));
+  }
+}

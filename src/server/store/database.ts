@@ -1,0 +1,39 @@
+import Database from 'better-sqlite3';
+import { mkdirSync, readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+const folder = new URL('./migrations/', import.meta.url);
+
+/** Opens the database of a data folder and brings it to the newest form. */
+export function openDatabase(home: string): Database.Database {
+  mkdirSync(home, { recursive: true, mode: 0o700 });
+  const db = new Database(join(home, 'iskel.sqlite'));
+  db.pragma('journal_mode = WAL');
+  db.pragma('synchronous = NORMAL');
+  db.pragma('foreign_keys = ON');
+  db.pragma('busy_timeout = 5000');
+  migrate(db);
+  return db;
+}
+
+/** Applies every numbered migration that is not applied yet, each in one transaction with its number. */
+function migrate(db: Database.Database): void {
+  const done = db.pragma('user_version', { simple: true }) as number;
+  const files = readdirSync(folder)
+    .filter((name) => /^\d{3}-.*\.sql$/.test(name))
+    .sort();
+  const newest = Number(files.at(-1)?.slice(0, 3) ?? 0);
+  if (done > newest) {
+    throw new Error(
+      `this data folder was written by a newer Iskel (form ${done}, this one knows ${newest}); start that one, or choose another folder with ISKEL_DATA`,
+    );
+  }
+  for (const file of files) {
+    const number = Number(file.slice(0, 3));
+    if (number <= done) continue;
+    db.transaction(() => {
+      db.exec(readFileSync(new URL(file, folder), 'utf8'));
+      db.pragma(`user_version = ${number}`);
+    })();
+  }
+}

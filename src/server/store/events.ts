@@ -1,0 +1,109 @@
+import type Database from 'better-sqlite3';
+import type { EvidenceEvent, Lane } from '../../core/evidence/event.ts';
+
+interface Row {
+  id: string;
+  lane: string;
+  kind: string;
+  at: number;
+  until: number | null;
+  clock: string;
+  data: string;
+}
+
+export interface EventQuery {
+  lane?: readonly Lane[];
+  from?: number;
+  until?: number;
+  /** Continue after this event: its `at` and id, as `at,id`. */
+  after?: string;
+  limit?: number;
+}
+
+const fromRow = (row: Row): EvidenceEvent =>
+  ({
+    id: row.id,
+    lane: row.lane,
+    kind: row.kind,
+    at: row.at,
+    ...(row.until === null ? {} : { until: row.until }),
+    clock: row.clock,
+    data: JSON.parse(row.data) as unknown,
+  }) as EvidenceEvent;
+
+/** The events of attempts. */
+export class Events {
+  private readonly insert: Database.Statement;
+
+  constructor(private readonly db: Database.Database) {
+    this.insert = db.prepare(
+      'INSERT OR REPLACE INTO events (attempt_id, id, lane, kind, at, until, clock, derived, data) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)',
+    );
+  }
+
+  /** Writes all of them or none. */
+  write(attempt: string, events: readonly EvidenceEvent[], derived = false): void {
+    this.db.transaction(() => {
+      for (const e of events)
+        this.insert.run(
+          attempt,
+          e.id,
+          e.lane,
+          e.kind,
+          e.at,
+          e.until ?? null,
+          e.clock,
+          derived ? 1 : 0,
+          JSON.stringify(e.data),
+        );
+    })();
+  }
+
+  /** Everything recorded of an attempt, in time order, without what the analysis made. */
+  recorded(attempt: string): EvidenceEvent[] {
+    const rows = this.db
+      .prepare(
+        'SELECT id, lane, kind, at, until, clock, data FROM events WHERE attempt_id = ? AND derived = 0 ORDER BY at, id',
+      )
+      .all(attempt) as Row[];
+    return rows.map(fromRow);
+  }
+
+  page(attempt: string, query: EventQuery): { events: EvidenceEvent[]; after: string | null } {
+    const limit = Math.min(Math.max(query.limit ?? 1000, 1), 10_000);
+    const where = ['attempt_id = ?'];
+    const values: (string | number)[] = [attempt];
+    if (query.lane?.length) {
+      where.push(`lane IN (${query.lane.map(() => '?').join(', ')})`);
+      values.push(...query.lane);
+    }
+    if (query.from !== undefined) {
+      where.push('coalesce(until, at) >= ?');
+      values.push(query.from);
+    }
+    if (query.until !== undefined) {
+      where.push('at <= ?');
+      values.push(query.until);
+    }
+    const [, at, id] = /^(-?[\d.]+),(.+)$/.exec(query.after ?? '') ?? [];
+    if (at !== undefined) {
+      where.push('(at, id) > (?, ?)');
+      values.push(Number(at), id!);
+    }
+    const sql = `SELECT id, lane, kind, at, until, clock, data FROM events WHERE ${where.join(' AND ')} ORDER BY at, id LIMIT ?`;
+    const rows = this.db.prepare(sql).all(...values, limit + 1) as Row[];
+    const events = rows.slice(0, limit).map(fromRow);
+    const last = events.at(-1);
+    return { events, after: rows.length > limit && last ? `${last.at},${last.id}` : null };
+  }
+
+  /** Replaces what an earlier analysis made, and the sentences of the steps. */
+  replaceDerived(attempt: string, derived: readonly EvidenceEvent[], labels: Readonly<Record<string, string>>): void {
+    this.db.prepare('DELETE FROM events WHERE attempt_id = ? AND derived = 1').run(attempt);
+    this.write(attempt, derived, true);
+    const relabel = this.db.prepare(
+      "UPDATE events SET data = json_set(data, '$.label', ?) WHERE attempt_id = ? AND id = ? AND json_extract(data, '$.label') <> ?",
+    );
+    for (const [id, label] of Object.entries(labels)) relabel.run(label, attempt, id, label);
+  }
+}
