@@ -29,6 +29,8 @@ export interface EvidenceSink {
   write(attempt: string, events: readonly EvidenceEvent[]): void;
   /** Keeps a picture or another blob; gives its name. */
   keep(bytes: Buffer, mime: string): Promise<string>;
+  /** Tells the window's size once it is known. */
+  sized(attempt: string, width: number, height: number): void;
   outcome(attempt: string, told: ToldOutcome): void;
   /** Names the first opened address for an attempt that was given no test name. */
   opened(attempt: string, address: string): void;

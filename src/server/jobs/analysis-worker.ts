@@ -1,0 +1,19 @@
+import Database from 'better-sqlite3';
+import { parentPort, workerData } from 'node:worker_threads';
+import { analyse } from '../../core/analyse.ts';
+import type { AttemptFacts } from '../../core/evidence/prepare.ts';
+import { Events } from '../store/events.ts';
+
+// Reads the events of one attempt from the store and analyses them, off the server's thread.
+const { home } = workerData as { home: string };
+const db = new Database(`${home}/iskel.sqlite`);
+db.pragma('busy_timeout = 5000');
+const events = new Events(db);
+
+parentPort!.on('message', ({ id, facts }: { id: string; facts: AttemptFacts }) => {
+  try {
+    parentPort!.postMessage({ id, analysis: analyse(events.recorded(id), facts) });
+  } catch (error) {
+    parentPort!.postMessage({ id, problem: (error as Error).stack ?? String(error) });
+  }
+});

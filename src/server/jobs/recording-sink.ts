@@ -1,0 +1,84 @@
+import type { Environment } from '../../core/evidence/attempt.ts';
+import type { EvidenceEvent } from '../../core/evidence/event.ts';
+import type { AttemptRequest, EvidenceSink, ToldOutcome } from '../../browser/recording/sink.ts';
+import type { Changes } from '../changes.ts';
+import type { Store } from '../store/store.ts';
+import type { AnalysisJobs } from './analysis.ts';
+
+/** Where recorded evidence goes: into the store, and on to the analysis when it is whole. */
+export class RecordingSink implements EvidenceSink {
+  /** Attempts that were given no test name and wait for the first address. */
+  private readonly unnamed = new Map<string, number>();
+
+  constructor(
+    private readonly store: Store,
+    private readonly analysis: AnalysisJobs,
+    private readonly changes: Changes,
+    private readonly series?: { id: string; runId: string; test: { suite: string; title: string } },
+  ) {}
+
+  begin(request: AttemptRequest, environment: Environment, startedAt: number): string {
+    const { runs, attempts } = this.store;
+    const { run, test, number, commit, branch, tags, labels, shard, worker, detail } = request;
+    const runId =
+      this.series?.runId ?? (run ? runs.named(run, startedAt, { commit, branch }) : runs.unnamed(startedAt));
+    const title = test?.title ?? `Session of ${new Date(startedAt).toISOString().slice(11, 19)}`;
+    const id = attempts.begin({
+      runId,
+      test: this.series?.test ?? { suite: test?.suite ?? '', title, file: test?.file },
+      number,
+      environment,
+      startedAt,
+      labels: { tags, labels, shard, worker, detail },
+      seriesId: this.series?.id,
+    });
+    if (!test?.title && !this.series) this.unnamed.set(id, startedAt);
+    this.tell(id);
+    return id;
+  }
+
+  write(attempt: string, events: readonly EvidenceEvent[]): void {
+    this.store.events.write(attempt, events);
+  }
+
+  keep(bytes: Buffer, mime: string): Promise<string> {
+    return this.store.blobs.keep(bytes, mime);
+  }
+
+  opened(attempt: string, address: string): void {
+    const startedAt = this.unnamed.get(attempt);
+    if (startedAt === undefined) return;
+    this.unnamed.delete(attempt);
+    const place = address.replace(/^https?:\/\//, '').replace(/[?#].*$/, '');
+    this.store.attempts.rename(attempt, {
+      suite: '',
+      title: `${place} at ${new Date(startedAt).toISOString().slice(11, 19)}`,
+    });
+  }
+
+  sized(attempt: string, width: number, height: number): void {
+    this.store.attempts.resize(attempt, width, height);
+  }
+
+  outcome(attempt: string, { status, message, stack }: ToldOutcome): void {
+    this.store.attempts.outcome(attempt, status, message, stack);
+    const state = this.store.attempts.get(attempt)?.state;
+    if (state && state !== 'recording') {
+      this.store.attempts.setState(attempt, 'settling');
+      this.analysis.settle(attempt);
+    }
+    this.tell(attempt);
+  }
+
+  end(attempt: string, durationMs: number, interrupted?: string): void {
+    this.unnamed.delete(attempt);
+    this.store.attempts.end(attempt, durationMs, interrupted);
+    this.analysis.settle(attempt);
+    this.tell(attempt);
+  }
+
+  private tell(id: string): void {
+    const attempt = this.store.attempts.get(id);
+    if (attempt) this.changes.tell({ type: 'attempt', id, runId: attempt.runId, seriesId: attempt.seriesId });
+  }
+}
