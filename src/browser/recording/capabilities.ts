@@ -33,6 +33,8 @@ export interface SessionRequest {
   /** The body to send to the driver. */
   body: Json;
   attempt: AttemptRequest;
+  /** The window size the client asked for by launch argument. */
+  size?: { width: number; height: number };
   /** True when the client itself asked for a BiDi socket. */
   wantsSocket: boolean;
 }
@@ -74,6 +76,7 @@ export function readSessionRequest(body: Json, anyLaunch: boolean): SessionReque
     },
     attempt: cleanAttempt(attempt),
     wantsSocket,
+    ...sizeOf([always, ...first]),
   };
 }
 
@@ -131,6 +134,17 @@ function cleanAttempt(raw: Json): AttemptRequest {
     secrets: texts(raw.secrets),
     detail: raw.detail === 'light' || raw.detail === 'full' ? raw.detail : 'standard',
   });
+}
+
+function sizeOf(entries: readonly Json[]): Pick<SessionRequest, 'size'> {
+  for (const entry of entries) {
+    const args = asObject(entry['goog:chromeOptions'])?.args;
+    for (const arg of Array.isArray(args) ? (args as unknown[]) : []) {
+      const found = /window-size=(\d+),(\d+)/.exec(String(arg));
+      if (found) return { size: { width: Number(found[1]), height: Number(found[2]) } };
+    }
+  }
+  return {};
 }
 
 const compact = <T extends object>(value: T): T =>

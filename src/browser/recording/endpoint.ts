@@ -115,7 +115,14 @@ export class RecordingEndpoint {
       await driver.close();
       return;
     }
-    const recorded = await RecordedSession.start(driver, session, wanted.attempt, this.options.sink, startedAt);
+    const recorded = await RecordedSession.start(
+      driver,
+      session,
+      wanted.attempt,
+      this.options.sink,
+      startedAt,
+      wanted.size,
+    );
     this.sessions.set(session.sessionId, recorded);
     if (request.socket.destroyed) return this.finish(recorded, 'the client went away while the session was starting');
     const capabilities: Record<string, unknown> = {

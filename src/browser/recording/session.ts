@@ -14,11 +14,16 @@ export interface NewSession {
   capabilities: Json;
 }
 
-export function environmentOf(capabilities: Json, attempt: AttemptRequest): Environment {
+export function environmentOf(
+  capabilities: Json,
+  attempt: AttemptRequest,
+  size?: { width: number; height: number },
+): Environment {
   return {
     browser: String(capabilities.browserName ?? 'browser').replace(/^chrome(-headless-shell)?$/, 'chromium'),
     version: String(capabilities.browserVersion ?? ''),
     platform: String(capabilities.platformName ?? ''),
+    ...size,
     ...(attempt.labels?.host ? { place: attempt.labels.host } : {}),
   };
 }
@@ -37,12 +42,13 @@ export class RecordedSession {
     readonly driver: Driver,
     session: NewSession,
     attempt: AttemptRequest,
-    sink: EvidenceSink,
+    private readonly sink: EvidenceSink,
     startedAt: number,
+    size?: { width: number; height: number },
   ) {
     this.id = session.sessionId;
     this.webSocketUrl = String(session.capabilities.webSocketUrl);
-    this.recorder = new AttemptRecorder(sink, attempt, environmentOf(session.capabilities, attempt), startedAt);
+    this.recorder = new AttemptRecorder(sink, attempt, environmentOf(session.capabilities, attempt, size), startedAt);
   }
 
   static async start(
@@ -51,8 +57,9 @@ export class RecordedSession {
     attempt: AttemptRequest,
     sink: EvidenceSink,
     startedAt: number,
+    size?: { width: number; height: number },
   ): Promise<RecordedSession> {
-    const recorded = new RecordedSession(driver, session, attempt, sink, startedAt);
+    const recorded = new RecordedSession(driver, session, attempt, sink, startedAt, size);
     driver.onExit(() => void recorded.end('the driver process ended before the session did'));
     const options = session.capabilities['goog:chromeOptions'] as { debuggerAddress?: string } | undefined;
     try {
@@ -99,6 +106,9 @@ export class RecordedSession {
       : { value: { error: 'unknown error', message: 'the driver did not answer' } };
     const step = this.recorder.command(call, asked, answered, at, until, this.extra(call, asked, answered));
     if (step.data.action === 'find' && step.data.locator) this.watch?.watch(step.data.locator);
+    const rect = answered?.value as { width?: number; height?: number } | null | undefined;
+    if (step.data.command === 'set window rect' && rect?.width && rect.height)
+      this.sink.sized(this.recorder.id, rect.width, rect.height);
     if (step.data.command === 'switch to window' && !step.data.error) {
       this.recorder.add({
         lane: 'window',

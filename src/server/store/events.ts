@@ -69,6 +69,15 @@ export class Events {
     return rows.map(fromRow);
   }
 
+  /** The last time any recorded event speaks of; 0 without events. */
+  lastTime(attempt: string): number {
+    return (
+      this.db
+        .prepare('SELECT coalesce(max(coalesce(until, at)), 0) AS t FROM events WHERE attempt_id = ?')
+        .get(attempt) as { t: number }
+    ).t;
+  }
+
   page(attempt: string, query: EventQuery): { events: EvidenceEvent[]; after: string | null } {
     const limit = Math.min(Math.max(query.limit ?? 1000, 1), 10_000);
     const where = ['attempt_id = ?'];

@@ -47,6 +47,15 @@ export class Families {
     return rows.map((row) => ({ ...row, verdict: this.verdict(row.id) }));
   }
 
+  /** In how many test runs the family has been seen. */
+  runsOf(id: string): number {
+    return (
+      this.db
+        .prepare('SELECT count(DISTINCT run_id) AS n FROM attempts WHERE family_id = ? AND series_id IS NULL')
+        .get(id) as { n: number }
+    ).n;
+  }
+
   decide(family: string, at: number, kind: Decision['kind'], cause: CauseCode | null, text: string): Verdict {
     this.db
       .prepare('INSERT INTO decisions (family_id, at, kind, cause, text) VALUES (?, ?, ?, ?, ?)')

@@ -1,0 +1,102 @@
+import { Hono } from 'hono';
+import Joi from 'joi';
+import { causeNames } from '../../core/causes/cause.ts';
+import { reportable, type ReportedOutcome } from '../../core/evidence/attempt.ts';
+import { lanes, type Lane } from '../../core/evidence/event.ts';
+import { createMasker } from '../../core/evidence/masking.ts';
+import { exportPack } from '../jobs/packs.ts';
+import type { Services } from './context.ts';
+import { bodyAs, found, notFound, Problem } from './problem.ts';
+
+const outcomeShape = Joi.object<{ status: ReportedOutcome; message: string; stack: string }>({
+  status: Joi.string()
+    .valid(...reportable)
+    .required(),
+  message: Joi.string().allow('').max(200_000).default(''),
+  stack: Joi.string().allow('').max(200_000).default(''),
+}).unknown(true);
+
+/** One attempt: what it is, its evidence, its clues and suspects. */
+export function attemptRoutes({ store, sink }: Services): Hono {
+  const app = new Hono();
+
+  app.get('/attempts/:id', (c) => {
+    const id = c.req.param('id');
+    const attempt = found(store.attempts.get(id), 'attempt', id);
+    const run = store.runs.get(attempt.runId);
+    const family = attempt.familyId ? store.families.get(attempt.familyId) : undefined;
+    const siblings = store.attempts
+      .ofRun(attempt.runId)
+      .filter((other) => other.test.id === attempt.test.id && other.environment.key === attempt.environment.key)
+      .map(({ id: other, number, outcome }) => ({ id: other, number, outcome }));
+    return c.json({ ...attempt, run: run && { id: run.id, name: run.name }, family: family ?? null, siblings });
+  });
+
+  app.get('/attempts/:id/events', (c) => {
+    const id = c.req.param('id');
+    found(store.attempts.get(id), 'attempt', id);
+    const wanted = c.req.query('lane')?.split(',').filter(Boolean) ?? [];
+    const unknown = wanted.find((lane) => !(lanes as readonly string[]).includes(lane));
+    if (unknown) throw new Problem(400, 'wrong-lane', `“${unknown}” is no lane; there are ${lanes.join(', ')}`);
+    const page = store.events.page(id, {
+      lane: wanted as Lane[],
+      from: number(c.req.query('from'), 'from'),
+      until: number(c.req.query('until'), 'until'),
+      limit: number(c.req.query('limit'), 'limit'),
+      after: c.req.query('after'),
+    });
+    return c.json(page);
+  });
+
+  app.get('/attempts/:id/clues', (c) => {
+    const id = c.req.param('id');
+    found(store.attempts.get(id), 'attempt', id);
+    return c.json({ clues: store.attempts.clues(id) });
+  });
+
+  app.get('/attempts/:id/suspects', (c) => {
+    const id = c.req.param('id');
+    const attempt = found(store.attempts.get(id), 'attempt', id);
+    const suspects = store.attempts.suspects(id).map((suspect) => ({ ...suspect, name: causeNames[suspect.cause] }));
+    return c.json({ suspects, undetermined: attempt.undetermined });
+  });
+
+  app.post('/attempts/:id/outcome', async (c) => {
+    const id = c.req.param('id');
+    found(store.attempts.get(id), 'attempt', id);
+    const told = await bodyAs(c, outcomeShape);
+    const masker = createMasker();
+    sink.outcome(id, { status: told.status, message: masker.text(told.message), stack: masker.text(told.stack) });
+    return c.json({ id, outcome: told.status });
+  });
+
+  app.get('/attempts/:id/pack', async (c) => {
+    const id = c.req.param('id');
+    const pack = await exportPack(store, id);
+    if (!pack) throw notFound('attempt', id);
+    return c.body(Buffer.from(pack), 200, {
+      'content-type': 'application/zip',
+      'content-disposition': `attachment; filename="${id}.iskel.zip"`,
+    });
+  });
+
+  app.get('/blobs/:name', async (c) => {
+    const name = c.req.param('name');
+    const blob = found(/^[0-9a-f]{64}$/.test(name) ? store.blobs.find(name) : undefined, 'picture', name);
+    // Only pictures are shown; anything else is handed over as bytes, never as a page.
+    const mime = /^image\/(png|jpeg|webp)$/.test(blob.mime) ? blob.mime : 'application/octet-stream';
+    return c.body(await store.blobs.read(name), 200, {
+      'content-type': mime,
+      'cache-control': 'private, max-age=31536000, immutable',
+    });
+  });
+
+  return app;
+}
+
+function number(text: string | undefined, name: string): number | undefined {
+  if (text === undefined || text === '') return undefined;
+  const value = Number(text);
+  if (!Number.isFinite(value)) throw new Problem(400, 'wrong-number', `“${name}” must be a number, got “${text}”`);
+  return value;
+}

@@ -1,0 +1,19 @@
+import type { Logger } from 'pino';
+import type { Engine } from '../../browser/engines.ts';
+import type { Changes } from '../changes.ts';
+import type { AnalysisJobs } from '../jobs/analysis.ts';
+import type { SeriesJobs } from '../jobs/series.ts';
+import type { RecordingSink } from '../jobs/recording-sink.ts';
+import type { Store } from '../store/store.ts';
+
+/** What the routes of the API work with. */
+export interface Services {
+  version: string;
+  engines: Engine[];
+  store: Store;
+  changes: Changes;
+  analysis: AnalysisJobs;
+  series: SeriesJobs;
+  sink: RecordingSink;
+  log: Logger;
+}

@@ -1,0 +1,79 @@
+import { Hono } from 'hono';
+import Joi from 'joi';
+import { drillFromEvidence } from '../../core/drill/from-evidence.ts';
+import { parseDrill } from '../../core/drill/parse.ts';
+import { printDrill } from '../../core/drill/print.ts';
+import { prepare } from '../../core/evidence/prepare.ts';
+import type { Store } from '../store/store.ts';
+import type { Services } from './context.ts';
+import { bodyAs, found, Problem } from './problem.ts';
+
+const drillShape = Joi.object<{ attemptId?: string; text?: string }>({
+  attemptId: Joi.string().max(100),
+  text: Joi.string().max(1_000_000),
+}).xor('attemptId', 'text');
+const textShape = Joi.object<{ text: string }>({ text: Joi.string().max(1_000_000).required() });
+
+/** Drills: made from an attempt or from a text, changed, checked. */
+export function drillRoutes({ store, changes }: Services): Hono {
+  const app = new Hono();
+
+  app.get('/drills', (c) =>
+    c.json({
+      drills: store.drills.newest().map((drill) => ({ ...drill, series: store.drills.seriesOf(drill.id).length })),
+    }),
+  );
+
+  app.get('/drills/:id', (c) => {
+    const id = c.req.param('id');
+    const drill = found(store.drills.get(id), 'drill', id);
+    const attempt = drill.attemptId ? store.attempts.get(drill.attemptId) : undefined;
+    const family = attempt?.familyId ? store.families.get(attempt.familyId) : undefined;
+    return c.json({ ...drill, attempt: attempt ?? null, family: family ?? null, series: store.drills.seriesOf(id) });
+  });
+
+  app.post('/drills', async (c) => {
+    const { attemptId, text } = await bodyAs(c, drillShape);
+    const made = attemptId ? fromAttempt(store, attemptId) : text!;
+    const { drill, errors } = parseDrill(made);
+    if (!drill) return c.json({ errors }, 422);
+    const stored = store.drills.add(made, drill.title, attemptId ?? null);
+    changes.tell({ type: 'drill', id: stored.id });
+    return c.json({ id: stored.id, text: stored.text }, 201);
+  });
+
+  app.put('/drills/:id', async (c) => {
+    const id = c.req.param('id');
+    found(store.drills.get(id), 'drill', id);
+    const { text } = await bodyAs(c, textShape);
+    const { drill, errors } = parseDrill(text);
+    if (!drill) return c.json({ errors }, 422);
+    store.drills.change(id, text, drill.title);
+    changes.tell({ type: 'drill', id });
+    return c.json({ id, text });
+  });
+
+  /** Tells the faults of a text without keeping it: what the editor asks as one types. */
+  app.post('/drills/check', async (c) => {
+    const { text } = await bodyAs(c, textShape);
+    return c.json({ errors: parseDrill(text).errors });
+  });
+
+  return app;
+}
+
+function fromAttempt(store: Store, id: string): string {
+  const attempt = found(store.attempts.get(id), 'attempt', id);
+  if (attempt.state === 'recording')
+    throw new Problem(409, 'still-recording', 'this attempt is still being recorded; make the drill once it has ended');
+  const { outcome, message, stack, environment } = attempt;
+  const evidence = prepare(store.events.recorded(id), { outcome, message, stack, environment });
+  if (evidence.steps.length === 0)
+    throw new Problem(
+      422,
+      'no-steps',
+      'no commands were recorded in this attempt, so there is nothing to replay; record it through the address ending in /wd',
+    );
+  const { drill, remarks } = drillFromEvidence(evidence, attempt.test.title, attempt.failure?.limitMs);
+  return printDrill(drill, [`from attempt ${attempt.id}, ${attempt.outcome}`, ...remarks]);
+}

@@ -1,0 +1,26 @@
+import { Hono } from 'hono';
+import type { Services } from './context.ts';
+import { found } from './problem.ts';
+import { familiesOfRun } from './run-families.ts';
+
+/** Runs, their attempts and their families. */
+export function runRoutes({ store }: Services): Hono {
+  const app = new Hono();
+  app.get('/runs', (c) => {
+    const limit = Math.min(Number(c.req.query('limit')) || 50, 500);
+    const before = Number(c.req.query('before')) || undefined;
+    const runs = store.runs.newest(limit, before);
+    return c.json({ runs: runs.map((run) => ({ ...run, families: familiesOfRun(store, run) })) });
+  });
+  app.get('/runs/:id', (c) => {
+    const id = c.req.param('id');
+    const run = found(store.runs.get(id), 'run', id);
+    return c.json({ ...run, families: familiesOfRun(store, run) });
+  });
+  app.get('/runs/:id/attempts', (c) => {
+    const id = c.req.param('id');
+    found(store.runs.get(id), 'run', id);
+    return c.json({ attempts: store.attempts.ofRun(id) });
+  });
+  return app;
+}

@@ -1,0 +1,71 @@
+import { serveStatic } from '@hono/node-server/serve-static';
+import { Hono } from 'hono';
+import { existsSync, readFileSync } from 'node:fs';
+import { join, relative } from 'node:path';
+import { attemptRoutes } from './api/attempts.ts';
+import type { Services } from './api/context.ts';
+import { drillRoutes } from './api/drills.ts';
+import { familyRoutes } from './api/families.ts';
+import { Problem } from './api/problem.ts';
+import { runRoutes } from './api/runs.ts';
+import { seriesRoutes } from './api/series.ts';
+import { streamRoutes } from './api/stream.ts';
+
+/** Nothing is fetched from elsewhere, nothing runs but our own script, nobody frames us. */
+const policy =
+  "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'";
+
+/** The JSON API and the pages. */
+export function makeApp(services: Services, web: string): Hono {
+  const app = new Hono();
+
+  app.use(async (c, next) => {
+    await next();
+    c.header('x-content-type-options', 'nosniff');
+    c.header('referrer-policy', 'no-referrer');
+    c.header('content-security-policy', policy);
+  });
+
+  app.get('/api/health', (c) =>
+    c.json({
+      ok: true,
+      version: services.version,
+      engines: services.engines.map(({ name, version }) => ({ name, version })),
+    }),
+  );
+  for (const routes of [runRoutes, attemptRoutes, familyRoutes, drillRoutes, seriesRoutes, streamRoutes])
+    app.route('/api', routes(services));
+  app.all('/api/*', (c) =>
+    c.json(
+      {
+        error: {
+          code: 'no-such-call',
+          message: `there is no ${c.req.method} ${c.req.path}; docs/openapi.json lists every call`,
+        },
+      },
+      404,
+    ),
+  );
+
+  if (existsSync(join(web, 'index.html'))) {
+    const page = readFileSync(join(web, 'index.html'), 'utf8');
+    const root = relative(process.cwd(), web);
+    app.use(
+      '/assets/*',
+      serveStatic({ root, onFound: (_path, c) => c.header('cache-control', 'public, max-age=31536000, immutable') }),
+    );
+    app.get('*', (c) => c.html(page));
+  } else {
+    app.get('*', (c) => c.text('The pages are not built yet; run: npm run build', 503));
+  }
+
+  app.onError((error, c) => {
+    if (error instanceof Problem) return c.json({ error: { code: error.code, message: error.message } }, error.status);
+    services.log.error({ problem: error.stack }, 'a call failed');
+    return c.json(
+      { error: { code: 'internal', message: 'Iskel failed at this; nothing was changed. The server log says more.' } },
+      500,
+    );
+  });
+  return app;
+}

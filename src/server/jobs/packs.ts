@@ -1,0 +1,69 @@
+import { createHash } from 'node:crypto';
+import type { EventOf } from '../../core/evidence/event.ts';
+import { createMasker } from '../../core/evidence/masking.ts';
+import { readPack, writePack, type Pack } from '../../core/formats/pack.ts';
+import type { Store } from '../store/store.ts';
+import type { AnalysisJobs } from './analysis.ts';
+
+/** One attempt as an evidence pack. */
+export async function exportPack(store: Store, id: string): Promise<Uint8Array | undefined> {
+  const attempt = store.attempts.get(id);
+  const run = attempt && store.runs.get(attempt.runId);
+  if (!attempt || !run) return undefined;
+  const events = store.events.recorded(id);
+  const blobs: Pack['blobs'] = new Map();
+  for (const event of events.filter((e): e is EventOf<'screen'> => e.lane === 'screen')) {
+    const { blob } = event.data;
+    const known = store.blobs.find(blob);
+    if (known && !blobs.has(blob)) blobs.set(blob, { bytes: await store.blobs.read(blob), mime: known.mime });
+  }
+  const { key: _key, ...environment } = attempt.environment;
+  return writePack({
+    attempt: {
+      run: {
+        name: run.name,
+        startedAt: run.startedAt,
+        ...(run.commit ? { commit: run.commit } : {}),
+        ...(run.branch ? { branch: run.branch } : {}),
+      },
+      test: {
+        suite: attempt.test.suite,
+        title: attempt.test.title,
+        ...(attempt.test.file ? { file: attempt.test.file } : {}),
+      },
+      number: attempt.number,
+      outcome: attempt.outcome,
+      environment,
+      startedAt: attempt.startedAt,
+      durationMs: attempt.durationMs,
+      message: attempt.message,
+      stack: attempt.stack,
+      ...(attempt.interruptedBy ? { interruptedBy: attempt.interruptedBy } : {}),
+      labels: attempt.labels as Record<string, unknown>,
+    },
+    events,
+    blobs,
+  });
+}
+
+/** Restores an attempt from a pack. The same pack twice is the same attempt once. */
+export async function importPack(store: Store, analysis: AnalysisJobs, bytes: Uint8Array): Promise<string> {
+  const { attempt, events, blobs } = readPack(bytes);
+  const masker = createMasker();
+  const id = `a-${createHash('sha256').update(`${attempt.run.name}\n${attempt.startedAt}\n${attempt.test.suite}\n${attempt.test.title}\n${attempt.number}`).digest('hex').slice(0, 12)}`;
+  if (store.attempts.get(id)) return id;
+  for (const [name, { bytes: content, mime }] of blobs) {
+    const kept = await store.blobs.keep(Buffer.from(content), mime);
+    if (kept !== name)
+      throw new Error(`the pack's picture ${name.slice(0, 12)}… is not what its name says; the pack was changed`);
+  }
+  store.together(() => {
+    const runId = store.runs.named(attempt.run.name, attempt.run.startedAt, attempt.run);
+    store.attempts.begin({ ...masker.value(attempt), runId, id });
+    store.events.write(id, masker.value(events));
+    store.attempts.outcome(id, attempt.outcome, masker.text(attempt.message), masker.text(attempt.stack));
+    store.attempts.end(id, attempt.durationMs, attempt.interruptedBy);
+  });
+  analysis.settle(id);
+  return id;
+}

@@ -1,0 +1,120 @@
+import type { Logger } from 'pino';
+import { parseDrill } from '../../core/drill/parse.ts';
+import type { Drill } from '../../core/drill/drill.ts';
+import type { DriverPool } from '../../browser/driver-process.ts';
+import { TrialBrowser } from '../../browser/player/trials.ts';
+import type { Changes } from '../changes.ts';
+import type { StoredSeries } from '../store/drills.ts';
+import type { Store } from '../store/store.ts';
+import type { AnalysisJobs } from './analysis.ts';
+import { RecordingSink } from './recording-sink.ts';
+
+/** A browser that dies during a trial is started again this often before the series gives up. */
+const mostRestarts = 3;
+
+/** Plays series one after the other: trials that ran beside each other would starve each other. */
+export class SeriesJobs {
+  private readonly stopping = new Set<string>();
+  private running: Promise<void> = Promise.resolve();
+  private closed = false;
+
+  constructor(
+    private readonly store: Store,
+    private readonly analysis: AnalysisJobs,
+    private readonly changes: Changes,
+    private readonly pool: DriverPool | undefined,
+    private readonly log: Logger,
+  ) {
+    store.drills.stopUnfinished();
+  }
+
+  get canPlay(): boolean {
+    return this.pool !== undefined;
+  }
+
+  start(drillId: string, engine: string, trials: number): StoredSeries {
+    const run = this.store.runs.named(`Trials of ${drillId}, ${new Date().toISOString()}`, Date.now(), {
+      kind: 'trials',
+    });
+    const series = this.store.drills.addSeries(drillId, run, engine, trials);
+    this.running = this.running
+      .then(() => this.play(series))
+      .catch((error: Error) => {
+        this.log.error({ series: series.id, problem: error.message }, 'a series failed');
+        this.end(series.id, 'failed', error.message);
+      });
+    return series;
+  }
+
+  /** Stops after the command under way; what ran is kept. */
+  stop(id: string): void {
+    const state = this.store.drills.series(id)?.state;
+    if (state !== 'waiting' && state !== 'running') return;
+    this.stopping.add(id);
+    if (state === 'waiting') this.end(id, 'stopped');
+  }
+
+  private end(id: string, state: 'done' | 'stopped' | 'failed', problem?: string): void {
+    this.store.drills.setSeries(id, state, problem ?? null);
+    this.changes.tell({ type: 'series', id });
+  }
+
+  private async play(series: StoredSeries): Promise<void> {
+    const stopped = (): boolean => this.closed || this.stopping.has(series.id);
+    if (stopped()) return;
+    const { drill } = parseDrill(this.store.drills.get(series.drillId)?.text ?? '');
+    if (!drill) throw new Error('the drill of this series can no longer be read');
+    if (!this.pool) throw new Error('no browser on this machine; run: apt-get install chromium chromium-driver');
+    this.store.drills.setSeries(series.id, 'running');
+    this.changes.tell({ type: 'series', id: series.id });
+    await this.trials(series, drill, this.pool, stopped);
+    this.end(series.id, stopped() ? 'stopped' : 'done');
+  }
+
+  private async trials(series: StoredSeries, drill: Drill, pool: DriverPool, stopped: () => boolean): Promise<void> {
+    const test = { suite: 'trials', title: drill.title };
+    const sink = new RecordingSink(this.store, this.analysis, this.changes, {
+      id: series.id,
+      runId: series.runId,
+      test,
+    });
+    const window = drill.lines.find((line) => line.do === 'window');
+    const size = window && { width: window.width, height: window.height };
+    let browser = await TrialBrowser.start(pool, size);
+    let restarts = 0;
+    try {
+      for (let number = 1; number <= series.trials && !stopped(); number++) {
+        try {
+          await browser.trial(drill, {
+            sink,
+            request: { number, detail: 'standard' },
+            secrets: secretsFromEnvironment(),
+            stopped,
+          });
+        } catch (error) {
+          if (++restarts > mostRestarts) throw error;
+          await browser.close();
+          browser = await TrialBrowser.start(pool, size);
+        }
+        this.changes.tell({ type: 'series', id: series.id });
+      }
+    } finally {
+      await browser.close();
+    }
+  }
+
+  async close(): Promise<void> {
+    this.closed = true;
+    await Promise.race([this.running, new Promise((done) => setTimeout(done, 3000))]);
+  }
+}
+
+/** Secrets for drills come by name from the server's environment: `ISKEL_SECRET_PASSENGER` is `passenger`. */
+function secretsFromEnvironment(): Record<string, string> {
+  const entries = Object.entries(process.env).flatMap(([name, value]) =>
+    name.startsWith('ISKEL_SECRET_') && value
+      ? [[name.slice('ISKEL_SECRET_'.length).toLowerCase().replaceAll('_', '-'), value] as const]
+      : [],
+  );
+  return Object.fromEntries(entries);
+}
