@@ -17,7 +17,7 @@ export const isLoopback = (host: string): boolean =>
   host === 'localhost' || host === '::1' || host === '[::1]' || /^127(\.\d+){3}$/.test(host);
 
 const shape = Joi.object({
-  ISKEL_PORT: Joi.number().port().default(4870),
+  ISKEL_PORT: Joi.number().integer().min(0).max(65_535).default(4870),
   ISKEL_HOST: Joi.string().hostname().default('127.0.0.1'),
   ISKEL_DATA: Joi.string().default('.iskel'),
   ISKEL_TOKEN: Joi.string().min(16).allow(''),

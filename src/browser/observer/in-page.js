@@ -30,7 +30,7 @@
       out.push({ k: 'mutations', t: mutations.from, u: mutations.until, n: mutations.count });
       mutations.count = 0;
     }
-    for (const line of watched.values()) settle(line, false);
+    for (const line of watched.values()) settle(line, true);
     if (!send || out.length === 0) return;
     const batch = out;
     out = [];

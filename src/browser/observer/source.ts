@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 const text = readFileSync(new URL('./in-page.js', import.meta.url), 'utf8');
 
 /** The observer as one function expression, as `script.addPreloadScript` takes it. */
-export const observerSource = text.slice(text.indexOf('() => {')).trimEnd();
+export const observerSource = text.slice(text.indexOf('() => {')).trim().replace(/;$/, '');
 
 /** Name of the isolated script world the observer lives in. */
 export const observerWorld = 'iskel';

@@ -95,8 +95,8 @@ export class TrialBrowser {
       );
       player.foreign.add(this.home);
       const told = await player.play(drill);
-      // What the page does right after the failure tells what was still under way.
-      if (told.status === 'failed') await new Promise((done) => setTimeout(done, 150));
+      // The answers still under way at a failure often tell why it failed.
+      if (told.status === 'failed') await watch.linger(700);
       await watch.flush();
       recorder.outcome(told);
     } catch (error) {

@@ -1,9 +1,12 @@
 import type { ConsoleData, NetworkData, PageEvent } from '../../core/evidence/event.ts';
+import { unanswered } from '../../core/evidence/event.ts';
 import type { AttemptRecorder } from './recorder.ts';
 
 /** Turns BiDi events of the browser into evidence. */
 export interface BrowserEventTeller {
   tell(method: string, params: never): void;
+  /** How many requests of the page are under way. */
+  underWay(): number;
   /** Tells of the requests that were never answered, and forgets them. */
   finish(): void;
 }
@@ -19,7 +22,7 @@ interface NetworkParams {
     url: string;
     destination?: string;
     headers?: { name: string; value: { value: string } }[];
-    timings?: { requestTime?: number; responseStart?: number };
+    timings?: { timeOrigin?: number; responseStart?: number; responseEnd?: number };
     'goog:resourceType'?: string;
   };
   response?: {
@@ -67,7 +70,7 @@ const headersOf = (
 ): Record<string, string> | undefined => list && Object.fromEntries(list.map(({ name, value }) => [name, value.value]));
 
 export function browserEvents(recorder: () => AttemptRecorder | undefined): BrowserEventTeller {
-  const open = new Map<string, { at: number; data: NetworkData; firstByte?: number }>();
+  const open = new Map<string, { at: number; data: NetworkData }>();
 
   const begun = (p: NetworkParams): void => {
     const { request } = p;
@@ -100,12 +103,13 @@ export function browserEvents(recorder: () => AttemptRecorder | undefined): Brow
       data.responseHeaders = headersOf(p.response.headers);
     }
     if (p.errorText) data.failed = p.errorText;
-    if (exchange.firstByte !== undefined) data.firstByteMs = Math.round((exchange.firstByte - exchange.at) * 10) / 10;
+    const first = p.request.timings?.responseStart;
+    if (first) data.firstByteMs = Math.round(first * 10) / 10;
     recorder()?.add({
       lane: 'network',
       kind: 'exchange',
       at: exchange.at,
-      until: Math.max(exchange.at, p.timestamp),
+      until: endOfExchange(p, exchange.at),
       clock: 'browser',
       data,
     });
@@ -175,12 +179,6 @@ export function browserEvents(recorder: () => AttemptRecorder | undefined): Brow
     switch (method) {
       case 'network.beforeRequestSent':
         return begun(params);
-      case 'network.responseStarted': {
-        const p = params as NetworkParams;
-        const exchange = open.get(`${p.request.request}/${p.redirectCount}`);
-        if (exchange) exchange.firstByte = p.timestamp;
-        return;
-      }
       case 'network.responseCompleted':
       case 'network.fetchError':
         return ended(params);
@@ -198,7 +196,7 @@ export function browserEvents(recorder: () => AttemptRecorder | undefined): Brow
   };
   const finish = (): void => {
     for (const { at, data } of open.values()) {
-      const failed = 'still under way when the attempt ended';
+      const failed = unanswered;
       recorder()?.add({
         lane: 'network',
         kind: 'exchange',
@@ -210,7 +208,21 @@ export function browserEvents(recorder: () => AttemptRecorder | undefined): Brow
     }
     open.clear();
   };
-  return { tell, finish };
+  return { tell, finish, underWay: () => open.size };
+}
+
+/** A body that comes in one go ends with its headers; later than this after them it was streamed. */
+const streamedAfterMs = 150;
+
+/**
+ * When an exchange ended. All network events of one exchange carry the time of the request, so the
+ * end is taken from the browser's own timings; for a streamed body and for failures it is now.
+ */
+function endOfExchange(p: NetworkParams, at: number): number {
+  const now = performance.timeOrigin + performance.now();
+  const { timeOrigin, responseEnd } = p.request.timings ?? {};
+  const told = timeOrigin && responseEnd ? timeOrigin + responseEnd : now;
+  return Math.max(at, now - told > streamedAfterMs ? now : told);
 }
 
 function kindOf(request: NetworkParams['request']): string {

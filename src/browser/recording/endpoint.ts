@@ -62,7 +62,7 @@ export class RecordingEndpoint {
     const tail = rest ?? '';
     if (method === 'POST' && tail.startsWith('/iskel/')) return this.extension(session, tail, body, response);
     if (method === 'DELETE' && tail === '') return this.deleteSession(session, path, request, response, body);
-    session.begin();
+    session.begin(method, tail, body);
     let answer: Answer | undefined;
     try {
       answer = await forward(session.driver, method, path, request.headers, body);

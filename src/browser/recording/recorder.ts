@@ -89,7 +89,7 @@ export class AttemptRecorder {
       data,
     };
     if (this.ended) return event;
-    if (data.action === 'open' && data.input) this.open(data.input);
+    if (data.action === 'open' && data.input) this.opens(data.input);
     const line = data.action === 'type' && data.locator ? locatorKey(data.locator) : undefined;
     if (data.action === 'type') this.typed(event, line);
     else this.buffer.push(this.masker.value(event));
@@ -116,7 +116,8 @@ export class AttemptRecorder {
     });
   }
 
-  private open(address: string): void {
+  /** A test is about to open an address: its host is the application's own. */
+  opens(address: string): void {
     try {
       this.ownHosts.add(new URL(address).host);
     } catch {

@@ -122,6 +122,12 @@ export class SessionWatch {
       void this.call(realm, '(text) => iskelObserver.watch(text)', [{ type: 'string', value: text }]);
   }
 
+  /** Waits, not longer than this, until the page's requests are answered. */
+  async linger(mostMs: number): Promise<void> {
+    const end = performance.now() + mostMs;
+    while (this.teller.underWay() > 0 && performance.now() < end) await new Promise((done) => setTimeout(done, 15));
+  }
+
   /** Has every document tell what it still holds back. */
   async flush(): Promise<void> {
     const all = [...this.realms.values()].map((realm) => this.call(realm, '() => iskelObserver.flush()', []));

@@ -28,6 +28,9 @@ export function environmentOf(
   };
 }
 
+/** How long a failed attempt may wait for answers still under way. Passing attempts never wait. */
+const lingerMs = 700;
+
 /** One recorded WebDriver session: its driver, its watch, its recorder. */
 export class RecordedSession {
   readonly id: string;
@@ -88,9 +91,13 @@ export class RecordedSession {
     return this.underWay > 0 ? 0 : clock() - this.lastHeard;
   }
   private underWay = 0;
+  private failed = false;
 
-  begin(): void {
+  /** A command is about to be forwarded. */
+  begin(method?: string, path?: string, body?: Buffer): void {
     this.underWay++;
+    const address = method === 'POST' && path === '/url' && body ? parseJson(body)?.url : undefined;
+    if (typeof address === 'string') this.recorder.opens(address);
   }
 
   /** Takes note of a command after it was answered; never on the client's time. */
@@ -170,11 +177,16 @@ export class RecordedSession {
 
   outcome(told: ToldOutcome): void {
     this.lastHeard = clock();
+    this.failed = told.status === 'failed' || told.status === 'errored';
     this.recorder.outcome(told);
   }
 
-  /** Has the documents hand over what they hold back; before the session is deleted. */
+  /**
+   * Before the session is deleted: the documents hand over what they hold back. A failed attempt
+   * waits a little for the answers still under way, since they often tell why it failed.
+   */
   async lastLook(): Promise<void> {
+    if (this.failed) await this.watch?.linger(lingerMs);
     await this.watch?.flush();
   }
 

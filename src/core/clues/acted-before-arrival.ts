@@ -1,4 +1,4 @@
-import { endOf, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
+import { endOf, unanswered, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
 import { pathOf, shorten, targetName } from '../evidence/labels.ts';
 import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
 import { locatorKey } from '../evidence/locator.ts';
@@ -47,7 +47,27 @@ function clueFor(evidence: Evidence, step: StepEvent, line: Lifeline): Omit<Clue
       },
     ];
   }
-  return [];
+  return unansweredClue(evidence, step, line);
+}
+
+/** The recording ended before the answer came: what it would have changed was not seen, so this says less. */
+function unansweredClue(evidence: Evidence, step: StepEvent, line: Lifeline): Omit<Clue, 'code'>[] {
+  const before = evidence.steps.findLast(
+    (other) => other.at < step.at && (other.data.action === 'type' || other.data.action === 'press'),
+  );
+  const request =
+    before && underWayAt(evidence, step).find((r) => r.data.failed === unanswered && r.data.own && r.at >= before.at);
+  if (!request) return [];
+  const path = shorten(pathOf(request.data.url), 32);
+  return [
+    {
+      at: step.at,
+      until: endOf(request),
+      summary: `${targetName(step.data, nameAt(line, step.at))} was used while ${path}, asked for by the step before, was still under way`,
+      strength: 0.6,
+      evidence: [step.id, request.id, before.id],
+    },
+  ];
 }
 
 function underWayAt(evidence: Evidence, step: StepEvent): NetworkEvent[] {

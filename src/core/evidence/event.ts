@@ -138,6 +138,9 @@ export interface NetworkData {
   firstByteMs?: number;
 }
 
+/** What `failed` says of a request whose answer had not come when the recording ended. */
+export const unanswered = 'still under way when the attempt ended';
+
 export interface ConsoleData {
   level: 'error' | 'warning' | 'info' | 'debug';
   text: string;

@@ -74,7 +74,7 @@ export function attemptRoutes({ store, sink }: Services): Hono {
     const id = c.req.param('id');
     const pack = await exportPack(store, id);
     if (!pack) throw notFound('attempt', id);
-    return c.body(Buffer.from(pack), 200, {
+    return c.body(new Uint8Array(pack), 200, {
       'content-type': 'application/zip',
       'content-disposition': `attachment; filename="${id}.iskel.zip"`,
     });
@@ -85,7 +85,7 @@ export function attemptRoutes({ store, sink }: Services): Hono {
     const blob = found(/^[0-9a-f]{64}$/.test(name) ? store.blobs.find(name) : undefined, 'picture', name);
     // Only pictures are shown; anything else is handed over as bytes, never as a page.
     const mime = /^image\/(png|jpeg|webp)$/.test(blob.mime) ? blob.mime : 'application/octet-stream';
-    return c.body(await store.blobs.read(name), 200, {
+    return c.body(new Uint8Array(await store.blobs.read(name)), 200, {
       'content-type': mime,
       'cache-control': 'private, max-age=31536000, immutable',
     });

@@ -47,7 +47,7 @@ export class AnalysisJobs {
 
   private thread(): Worker {
     if (this.worker) return this.worker;
-    const worker = new Worker(new URL('./analysis-worker.ts', import.meta.url), {
+    const worker = new Worker(new URL('./analysis-worker.mjs', import.meta.url), {
       workerData: { home: this.store.home },
     });
     worker.on('message', (reply: Reply) => this.done(reply));

@@ -1,0 +1,78 @@
+import { randomBytes } from 'node:crypto';
+import { seeded } from './random.ts';
+
+/** Faults of the site. Each works by a real mechanism; the page never names it. */
+export const faults = ['panel-rendered-anew', 'notice-over-button', 'late-suggestions'] as const;
+export type Fault = (typeof faults)[number];
+
+/** What one visit will meet, drawn once from its seed. */
+export interface Visit {
+  id: string;
+  seed: number;
+  faults: Fault[];
+  /** The fault shows in this visit: its timing was drawn to hurt. */
+  hurts: boolean;
+  fareMs: number;
+  suggestionMs: number;
+  weatherMs: number;
+  panelAnew: boolean;
+  noticeSlides: boolean;
+  popularFirst: boolean;
+}
+
+/** How often a switched-on fault is given the timing that hurts. */
+const hurtRate = 0.45;
+
+const between = (random: () => number, low: number, high: number): number => Math.round(low + random() * (high - low));
+
+/** Draws the conditions of a visit. */
+export function drawVisit(seed: number, switchedOn: readonly Fault[], rate = hurtRate): Visit {
+  const random = seeded(seed);
+  const hurts = switchedOn.length > 0 && random() < rate;
+  const on = (fault: Fault): boolean => switchedOn.includes(fault);
+  return {
+    id: randomBytes(8).toString('hex'),
+    seed,
+    faults: [...switchedOn],
+    hurts,
+    fareMs: on('panel-rendered-anew') ? (hurts ? between(random, 260, 420) : between(random, 0, 4)) : between(random, 40, 160),
+    suggestionMs: on('late-suggestions') && hurts ? between(random, 380, 620) : between(random, 0, 6),
+    weatherMs: on('notice-over-button') ? (hurts ? between(random, 0, 20) : between(random, 2500, 3000)) : between(random, 60, 200),
+    panelAnew: on('panel-rendered-anew'),
+    noticeSlides: on('notice-over-button'),
+    popularFirst: on('late-suggestions'),
+  };
+}
+
+/** The visits of a site: what is planned for the next ones, and what the ones so far were given. */
+export class Visits {
+  private readonly known = new Map<string, Visit>();
+  private readonly planned: { seed: number; faults: Fault[]; rate?: number }[] = [];
+  private standing: { faults: Fault[]; rate?: number } = { faults: [] };
+  private count = 0;
+
+  /** The very next visits get these conditions, one each. */
+  plan(seed: number, faultsOn: Fault[], rate?: number): void {
+    this.planned.push({ seed, faults: faultsOn, rate });
+  }
+
+  /** Every visit without a plan of its own draws from these faults. */
+  stand(faultsOn: Fault[], rate?: number): void {
+    this.standing = { faults: faultsOn, rate };
+  }
+
+  of(id: string | undefined): Visit | undefined {
+    return id ? this.known.get(id) : undefined;
+  }
+
+  begin(): Visit {
+    const planned = this.planned.shift();
+    const visit = planned ? drawVisit(planned.seed, planned.faults, planned.rate) : drawVisit(7919 * ++this.count, this.standing.faults, this.standing.rate);
+    this.known.set(visit.id, visit);
+    return visit;
+  }
+
+  all(): Visit[] {
+    return [...this.known.values()];
+  }
+}

@@ -1,0 +1,79 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+/** A server of ours as a process of its own, on a data folder of its own and any free port. */
+export interface ServerProcess {
+  address: string;
+  data: string;
+  child: ChildProcess;
+  stop(): Promise<void>;
+}
+
+export async function startServerProcess(options: { data?: string; env?: Record<string, string> } = {}): Promise<ServerProcess> {
+  const data = options.data ?? mkdtempSync(join(tmpdir(), 'iskel-test-'));
+  const env = { ...process.env, ISKEL_PORT: '0', ISKEL_HOST: '127.0.0.1', ISKEL_DATA: data, ISKEL_TOKEN: '', ...options.env };
+  const child = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
+  const address = await new Promise<string>((done, fail) => {
+    let said = '';
+    child.stdout!.on('data', (chunk: Buffer) => {
+      said += chunk.toString();
+      const found = /Iskel is at (\S+)/.exec(said)?.[1];
+      if (found) done(found);
+    });
+    child.on('exit', (code) => fail(new Error(`the server ended with ${code}: ${said}`)));
+  });
+  const stop = async (): Promise<void> => {
+    if (child.exitCode === null && child.signalCode === null) {
+      const ended = new Promise((done) => child.once('exit', done));
+      child.kill('SIGTERM');
+      await ended;
+    }
+    if (!options.data) rmSync(data, { recursive: true, force: true });
+  };
+  return { address, data, child, stop };
+}
+
+export async function json<T>(method: string, url: string, body?: unknown): Promise<{ status: number; body: T }> {
+  const answer = await fetch(url, { method, ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }) });
+  return { status: answer.status, body: (await answer.json()) as T };
+}
+
+export const sleep = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
+
+/** Asks until the answer pleases; fails in words after the limit. */
+export async function eventually<T>(ask: () => Promise<T> | T, pleases: (value: T) => boolean, limitMs = 15_000): Promise<T> {
+  const end = Date.now() + limitMs;
+  for (;;) {
+    const value = await ask();
+    if (pleases(value)) return value;
+    if (Date.now() > end) throw new Error(`not fulfilled in ${limitMs} ms; last seen: ${JSON.stringify(value)?.slice(0, 600)}`);
+    await sleep(50);
+  }
+}
+
+/** Waits until an attempt is analysed. */
+export async function ready(address: string, id: string): Promise<AttemptView> {
+  return eventually(
+    async () => (await json<AttemptView>('GET', `${address}/api/attempts/${id}`)).body,
+    (attempt) => attempt.state === 'ready',
+  );
+}
+
+export interface AttemptView {
+  id: string;
+  runId: string;
+  test: { suite: string; title: string };
+  number: number;
+  outcome: string;
+  state: string;
+  failure: { sentence: string; kind: string; ownFrame?: { file: string; line: number } } | null;
+  familyId: string | null;
+  leading: { cause: string; probability: number } | null;
+  undetermined: boolean;
+  interruptedBy: string | null;
+  durationMs: number;
+}
+
+export const chromeArguments = ['--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--window-size=1280,800'];
