@@ -15,15 +15,26 @@ function call<T>(base: string, method: string, path: string, body?: unknown): Pr
   const url = new URL(base + path);
   const bytes = method === 'POST' ? JSON.stringify(body ?? {}) : '';
   return new Promise((done, fail) => {
-    const outgoing = request(url, { method, agent, headers: method === 'POST' ? { 'content-type': 'application/json', 'content-length': Buffer.byteLength(bytes) } : {} }, (answer) => {
-      const chunks: Buffer[] = [];
-      answer.on('data', (chunk: Buffer) => chunks.push(chunk));
-      answer.on('end', () => {
-        const { value } = JSON.parse(Buffer.concat(chunks).toString()) as { value: T & { error?: string; message?: string } };
-        if (answer.statusCode === 200) done(value);
-        else fail(new Error(`${path}: ${value.error} ${value.message}`));
-      });
-    });
+    const outgoing = request(
+      url,
+      {
+        method,
+        agent,
+        headers:
+          method === 'POST' ? { 'content-type': 'application/json', 'content-length': Buffer.byteLength(bytes) } : {},
+      },
+      (answer) => {
+        const chunks: Buffer[] = [];
+        answer.on('data', (chunk: Buffer) => chunks.push(chunk));
+        answer.on('end', () => {
+          const { value } = JSON.parse(Buffer.concat(chunks).toString()) as {
+            value: T & { error?: string; message?: string };
+          };
+          if (answer.statusCode === 200) done(value);
+          else fail(new Error(`${path}: ${value.error} ${value.message}`));
+        });
+      },
+    );
     outgoing.on('error', fail);
     outgoing.end(bytes);
   });
@@ -36,14 +47,19 @@ async function scenario(base: string, session: string, site: string): Promise<nu
     sent++;
     return call<T>(base, method, `/session/${session}${path}`, body);
   };
-  const find = async (css: string): Promise<string> => (await send<Record<string, string>>('POST', '/element', { using: 'css selector', value: css }))[key]!;
+  const find = async (css: string): Promise<string> =>
+    (await send<Record<string, string>>('POST', '/element', { using: 'css selector', value: css }))[key]!;
   const text = async (css: string): Promise<string> => send<string>('GET', `/element/${await find(css)}/text`);
   await send('POST', '/url', { url: `${site}/sailings?to=Kuzu%20Island` });
   await text('h1');
   await text('.count');
   await text('.cancelled .state');
   await send('GET', '/title');
-  for (const [sailing, seat] of [['e-1840', '2A'], ['m-0710', '3B'], ['l-2130', '4C']] as const) {
+  for (const [sailing, seat] of [
+    ['e-1840', '2A'],
+    ['m-0710', '3B'],
+    ['l-2130', '4C'],
+  ] as const) {
     await send('POST', '/url', { url: `${site}/sailings/${sailing}` });
     await text('h1');
     await text('.legend');
@@ -60,7 +76,9 @@ async function scenario(base: string, session: string, site: string): Promise<nu
 
 async function run(base: string, site: string, own: object): Promise<{ commands: number; session: number }> {
   const begun = performance.now();
-  const capabilities = { alwaysMatch: { browserName: 'chrome', 'goog:chromeOptions': { args: chromeArguments }, ...own } };
+  const capabilities = {
+    alwaysMatch: { browserName: 'chrome', 'goog:chromeOptions': { args: chromeArguments }, ...own },
+  };
   const { sessionId } = await call<{ sessionId: string }>(base, 'POST', '/session', { capabilities });
   const start = performance.now();
   const sent = await scenario(base, sessionId, site);
@@ -73,10 +91,12 @@ async function run(base: string, site: string, own: object): Promise<{ commands:
 const site = await startFerrySite();
 const server = await startServerProcess();
 const driver = spawn('chromedriver', ['--port=0', '--log-level=SEVERE'], { stdio: ['ignore', 'pipe', 'inherit'] });
-const port = await new Promise<string>((done) => driver.stdout.on('data', (chunk: Buffer) => {
-  const found = /successfully on port (\d+)/.exec(chunk.toString())?.[1];
-  if (found) done(found);
-}));
+const port = await new Promise<string>((done) =>
+  driver.stdout.on('data', (chunk: Buffer) => {
+    const found = /successfully on port (\d+)/.exec(chunk.toString())?.[1];
+    if (found) done(found);
+  }),
+);
 const direct = `http://127.0.0.1:${port}`;
 const recorded = `${server.address}/wd`;
 const own = { 'iskel:attempt': { run: 'benchmark', test: { suite: 'benchmark', title: 'sixty commands' }, detail } };
@@ -90,7 +110,12 @@ try {
     const a = first ? await run(recorded, site.address, own) : undefined;
     const b = await run(direct, site.address, {});
     const c = a ?? (await run(recorded, site.address, own));
-    rows.push({ recorded: c.commands, direct: b.commands, ratio: c.commands / b.commands, sessionExtra: c.session - b.session });
+    rows.push({
+      recorded: c.commands,
+      direct: b.commands,
+      ratio: c.commands / b.commands,
+      sessionExtra: c.session - b.session,
+    });
   }
 } finally {
   driver.kill();
@@ -99,8 +124,12 @@ try {
 }
 const of = (key: keyof (typeof rows)[number]): number[] => rows.map((row) => row[key]);
 console.log(`60 commands, ${pairs} pairs, detail ${detail}`);
-console.log(`recorded  median ${median(of('recorded')).toFixed(0)} ms   (${Math.min(...of('recorded')).toFixed(0)} to ${Math.max(...of('recorded')).toFixed(0)})`);
-console.log(`direct    median ${median(of('direct')).toFixed(0)} ms   (${Math.min(...of('direct')).toFixed(0)} to ${Math.max(...of('direct')).toFixed(0)})`);
+console.log(
+  `recorded  median ${median(of('recorded')).toFixed(0)} ms   (${Math.min(...of('recorded')).toFixed(0)} to ${Math.max(...of('recorded')).toFixed(0)})`,
+);
+console.log(
+  `direct    median ${median(of('direct')).toFixed(0)} ms   (${Math.min(...of('direct')).toFixed(0)} to ${Math.max(...of('direct')).toFixed(0)})`,
+);
 console.log(`ratio     median ${median(of('ratio')).toFixed(3)}   goal 1.05 at standard detail`);
 console.log(`session start and end: ${median(of('sessionExtra')).toFixed(0)} ms more when recorded (median)`);
 process.exit(0);

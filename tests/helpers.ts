@@ -11,10 +11,28 @@ export interface ServerProcess {
   stop(): Promise<void>;
 }
 
-export async function startServerProcess(options: { data?: string; env?: Record<string, string> } = {}): Promise<ServerProcess> {
+export async function startServerProcess(
+  options: { data?: string; env?: Record<string, string> } = {},
+): Promise<ServerProcess> {
   const data = options.data ?? mkdtempSync(join(tmpdir(), 'iskel-test-'));
-  const env = { ...process.env, ISKEL_PORT: '0', ISKEL_HOST: '127.0.0.1', ISKEL_DATA: data, ISKEL_TOKEN: '', ...options.env };
-  const child = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
+  const env = {
+    ...process.env,
+    ISKEL_PORT: '0',
+    ISKEL_HOST: '127.0.0.1',
+    ISKEL_DATA: data,
+    ISKEL_TOKEN: '',
+    ...options.env,
+  };
+  const child = spawn(
+    process.execPath,
+    [
+      ...(process.env.X_PROF ? ['--cpu-prof', '--cpu-prof-dir=/tmp/probe/prof', '--cpu-prof-interval=500'] : []),
+      '--import',
+      'tsx',
+      'src/server/main.ts',
+    ],
+    { env, stdio: ['ignore', 'pipe', 'inherit'] },
+  );
   const address = await new Promise<string>((done, fail) => {
     let said = '';
     child.stdout!.on('data', (chunk: Buffer) => {
@@ -36,19 +54,27 @@ export async function startServerProcess(options: { data?: string; env?: Record<
 }
 
 export async function json<T>(method: string, url: string, body?: unknown): Promise<{ status: number; body: T }> {
-  const answer = await fetch(url, { method, ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }) });
+  const answer = await fetch(url, {
+    method,
+    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+  });
   return { status: answer.status, body: (await answer.json()) as T };
 }
 
 export const sleep = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
 
 /** Asks until the answer pleases; fails in words after the limit. */
-export async function eventually<T>(ask: () => Promise<T> | T, pleases: (value: T) => boolean, limitMs = 15_000): Promise<T> {
+export async function eventually<T>(
+  ask: () => Promise<T> | T,
+  pleases: (value: T) => boolean,
+  limitMs = 15_000,
+): Promise<T> {
   const end = Date.now() + limitMs;
   for (;;) {
     const value = await ask();
     if (pleases(value)) return value;
-    if (Date.now() > end) throw new Error(`not fulfilled in ${limitMs} ms; last seen: ${JSON.stringify(value)?.slice(0, 600)}`);
+    if (Date.now() > end)
+      throw new Error(`not fulfilled in ${limitMs} ms; last seen: ${JSON.stringify(value)?.slice(0, 600)}`);
     await sleep(50);
   }
 }
@@ -76,4 +102,14 @@ export interface AttemptView {
   durationMs: number;
 }
 
-export const chromeArguments = ['--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--window-size=1280,800'];
+export const chromeArguments = [
+  '--headless=new',
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--window-size=1280,800',
+];

@@ -15,7 +15,10 @@ function page(title: string, body: Html, data: Record<string, string> = {}): Htm
         <link rel="stylesheet" href="/client/shop.css" />
       </head>
       <body ${attributes}>
-        <header><a href="/" class="brand">Lodos Ferries</a><nav><a href="/sailings?to=Kuzu%20Island">Timetable</a></nav></header>
+        <header>
+          <a href="/" class="brand">Lodos Ferries</a>
+          <nav><a href="/sailings?to=Kuzu%20Island">Timetable</a></nav>
+        </header>
         <main>${body}</main>
         <script type="module" src="/client/shop.js"></script>
       </body>
@@ -57,7 +60,9 @@ export const timetablePage = (to: string, list: readonly Sailing[]): Html =>
               <td>${s.time}</td>
               <td>${s.name}</td>
               <td>${s.to}</td>
-              <td>${s.cancelled ? html`<span class="state">cancelled</span>` : html`<a href="/sailings/${s.id}">Choose</a>`}</td>
+              <td>
+                ${s.cancelled ? html`<span class="state">cancelled</span>` : html`<a href="/sailings/${s.id}">Choose</a>`}
+              </td>
             </tr>`,
         )}
       </table>
@@ -75,7 +80,15 @@ export const seatPanel = (sailing: Sailing, render: number): Html =>
     <button id="hold" type="button" data-render="${String(render)}" data-sailing="${sailing.id}">Hold seat</button>`;
 
 const seat = (name: string): Html =>
-  html`<button type="button" class="seat" data-seat="${name}" aria-label="Seat ${name}" ${taken.has(name) ? raw('disabled') : ''}>${name}</button>`;
+  html`<button
+    type="button"
+    class="seat"
+    data-seat="${name}"
+    aria-label="Seat ${name}"
+    ${taken.has(name) ? raw('disabled') : ''}
+  >
+    ${name}
+  </button>`;
 
 export const sailingPage = (sailing: Sailing, visit: Visit, weather: string): Html =>
   page(
@@ -95,7 +108,10 @@ export const checkoutPage = (hold: { id: string; name: string; seat: string; far
   page(
     'Checkout',
     html`<h1>Checkout</h1>
-      <p>Seat <b class="seat-name">${hold.seat}</b> for <b class="holder">${hold.name}</b>, <b class="total">${hold.fare}</b> to pay</p>
+      <p>
+        Seat <b class="seat-name">${hold.seat}</b> for <b class="holder">${hold.name}</b>,
+        <b class="total">${hold.fare}</b> to pay
+      </p>
       <form id="pay">
         <label for="card">Card</label><input id="card" name="card" autocomplete="off" />
         <label for="code">Passphrase</label><input id="code" name="code" type="password" />

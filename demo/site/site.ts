@@ -61,8 +61,14 @@ function shop(visits: Visits, weather: string): Hono {
     return sailing ? c.json({ fare: sailing.fare, markup: String(await seatPanel(sailing, 2)) }) : c.json({}, 404);
   });
   app.post('/api/holds', async (c) => {
-    const { sailing, seat, name, extras: chosen } = await c.req.json<{ sailing: string; seat: string; name: string; extras: (keyof typeof extras)[] }>();
-    const fare = (sailings.find(({ id }) => id === sailing)?.fare ?? 0) + chosen.reduce((sum, extra) => sum + extras[extra], 0);
+    const {
+      sailing,
+      seat,
+      name,
+      extras: chosen,
+    } = await c.req.json<{ sailing: string; seat: string; name: string; extras: (keyof typeof extras)[] }>();
+    const fare =
+      (sailings.find(({ id }) => id === sailing)?.fare ?? 0) + chosen.reduce((sum, extra) => sum + extras[extra], 0);
     const hold = { id: `h${holds.size + 1}`, sailing, seat, name, fare, reference: `LF-${1000 + holds.size}` };
     holds.set(hold.id, hold);
     return c.json(hold);
@@ -88,7 +94,9 @@ function weatherService(): Hono {
   const app = new Hono();
   app.get('/sea', async (c) => {
     await sleep(Math.min(Number(c.req.query('visit')) || 0, 10_000));
-    return c.json({ text: 'Storm warning: Poyraz 7 expected after 20:00' }, 200, { 'access-control-allow-origin': '*' });
+    return c.json({ text: 'Storm warning: Poyraz 7 expected after 20:00' }, 200, {
+      'access-control-allow-origin': '*',
+    });
   });
   return app;
 }
@@ -113,7 +121,9 @@ function controls(visits: Visits): Hono {
 
 function open(app: Hono, port: number): Promise<{ server: ServerType; address: string }> {
   return new Promise((done, fail) => {
-    const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, (info) => done({ server, address: `http://127.0.0.1:${info.port}` }));
+    const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, (info) =>
+      done({ server, address: `http://127.0.0.1:${info.port}` }),
+    );
     server.on('error', fail);
   });
 }

@@ -9,12 +9,29 @@ export interface Sailing {
   cancelled?: boolean;
 }
 
-export const ports = ['Lodos Harbour', 'Kuzu Island', 'Kuzey Point', 'Martı Bay', "Shepherd's Quay", 'Poyraz Cape', 'Old Lighthouse', 'Yakamoz Pier'];
+export const ports = [
+  'Lodos Harbour',
+  'Kuzu Island',
+  'Kuzey Point',
+  'Martı Bay',
+  "Shepherd's Quay",
+  'Poyraz Cape',
+  'Old Lighthouse',
+  'Yakamoz Pier',
+];
 export const popularPorts = ['Lodos Harbour', 'Martı Bay', 'Old Lighthouse'];
 
 export const sailings: Sailing[] = [
   { id: 'm-0710', from: 'Lodos Harbour', to: 'Kuzu Island', time: '07:10', name: 'Morning sailing', fare: 318 },
-  { id: 'n-1220', from: 'Lodos Harbour', to: 'Kuzu Island', time: '12:20', name: 'Noon sailing', fare: 356, cancelled: true },
+  {
+    id: 'n-1220',
+    from: 'Lodos Harbour',
+    to: 'Kuzu Island',
+    time: '12:20',
+    name: 'Noon sailing',
+    fare: 356,
+    cancelled: true,
+  },
   { id: 'e-1840', from: 'Lodos Harbour', to: 'Kuzu Island', time: '18:40', name: 'Evening sailing', fare: 412 },
   { id: 'l-2130', from: 'Lodos Harbour', to: 'Kuzu Island', time: '21:30', name: 'Late sailing', fare: 290 },
   { id: 's-0900', from: 'Lodos Harbour', to: "Shepherd's Quay", time: '09:00', name: 'Quay sailing', fare: 205 },

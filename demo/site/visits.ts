@@ -35,9 +35,17 @@ export function drawVisit(seed: number, switchedOn: readonly Fault[], rate = hur
     seed,
     faults: [...switchedOn],
     hurts,
-    fareMs: on('panel-rendered-anew') ? (hurts ? between(random, 260, 420) : between(random, 0, 4)) : between(random, 40, 160),
+    fareMs: on('panel-rendered-anew')
+      ? hurts
+        ? between(random, 260, 420)
+        : between(random, 0, 4)
+      : between(random, 40, 160),
     suggestionMs: on('late-suggestions') && hurts ? between(random, 380, 620) : between(random, 0, 6),
-    weatherMs: on('notice-over-button') ? (hurts ? between(random, 0, 20) : between(random, 2500, 3000)) : between(random, 60, 200),
+    weatherMs: on('notice-over-button')
+      ? hurts
+        ? between(random, 0, 20)
+        : between(random, 2500, 3000)
+      : between(random, 60, 200),
     panelAnew: on('panel-rendered-anew'),
     noticeSlides: on('notice-over-button'),
     popularFirst: on('late-suggestions'),
@@ -67,7 +75,9 @@ export class Visits {
 
   begin(): Visit {
     const planned = this.planned.shift();
-    const visit = planned ? drawVisit(planned.seed, planned.faults, planned.rate) : drawVisit(7919 * ++this.count, this.standing.faults, this.standing.rate);
+    const visit = planned
+      ? drawVisit(planned.seed, planned.faults, planned.rate)
+      : drawVisit(7919 * ++this.count, this.standing.faults, this.standing.rate);
     this.known.set(visit.id, visit);
     return visit;
   }

@@ -47,7 +47,16 @@ export async function runAttempt(options: SuiteRun, test: FerryTest, number: num
   const driver = await WebDriver.open(options.remote, {
     browserName: 'chrome',
     'goog:chromeOptions': { args: [`--window-size=${options.size ?? '1280,800'}`] },
-    'iskel:attempt': { run: options.run, test: { suite: test.suite, title: test.title, file: test.file }, number, tags: test.tags, labels: { host: 'ci' }, commit: options.commit, branch: 'main', worker: '1' },
+    'iskel:attempt': {
+      run: options.run,
+      test: { suite: test.suite, title: test.title, file: test.file },
+      number,
+      tags: test.tags,
+      labels: { host: 'ci' },
+      commit: options.commit,
+      branch: 'main',
+      worker: '1',
+    },
   });
   const id = (driver.capabilities['iskel:attempt'] as { id: string } | undefined)?.id ?? '';
   const before = new Set(site.visits.all().map((visit) => visit.id));
@@ -67,5 +76,12 @@ export async function runAttempt(options: SuiteRun, test: FerryTest, number: num
   }
   await driver.quit();
   const visit = site.visits.all().find((one) => !before.has(one.id));
-  return { id, title: test.title, number, passed: !failure, message: failure?.message ?? '', hurts: visit?.hurts ?? false };
+  return {
+    id,
+    title: test.title,
+    number,
+    passed: !failure,
+    message: failure?.message ?? '',
+    hurts: visit?.hurts ?? false,
+  };
 }

@@ -91,9 +91,17 @@ export const ferryTests: FerryTest[] = [
       const hold = await driver.find('#hold');
       const passenger = await driver.find('#passenger');
       await passenger.type('Deniz O’Rourke');
-      await until(async () => (await driver.find('.fare')).text(), (fare) => /^\d+$/.test(fare), 'the fare');
+      await until(
+        async () => (await driver.find('.fare')).text(),
+        (fare) => /^\d+$/.test(fare),
+        'the fare',
+      );
       await hold.click();
-      const held = await until(async () => (await driver.find('#held')).text(), (text) => text.length > 0, 'the hold');
+      const held = await until(
+        async () => (await driver.find('#held')).text(),
+        (text) => text.length > 0,
+        'the hold',
+      );
       await expect('hold', held, 'Seat 2A held for Deniz O’Rourke. Go to checkout');
     },
   },
@@ -104,7 +112,11 @@ export const ferryTests: FerryTest[] = [
     tags: ['booking'],
     run: async ({ driver, site, expect }) => {
       await driver.open(`${site}/sailings/m-0710`);
-      await until(async () => (await driver.find('.fare')).text(), (fare) => /^\d+$/.test(fare), 'the fare');
+      await until(
+        async () => (await driver.find('.fare')).text(),
+        (fare) => /^\d+$/.test(fare),
+        'the fare',
+      );
       await (await driver.find('#passenger')).type('Ada Yılmaz');
       await (await driver.find('[data-seat="3B"]')).click();
       await (await driver.find('input[name="bicycle"]')).click();
@@ -122,7 +134,11 @@ export const ferryTests: FerryTest[] = [
     tags: ['smoke'],
     run: async ({ driver, site, expect }) => {
       await driver.open(`${site}/sailings/l-2130`);
-      await until(async () => (await driver.find('.fare')).text(), (fare) => /^\d+$/.test(fare), 'the fare');
+      await until(
+        async () => (await driver.find('.fare')).text(),
+        (fare) => /^\d+$/.test(fare),
+        'the fare',
+      );
       await (await driver.find('#passenger')).type('Mert Kaya');
       await (await driver.find('#hold')).click();
       await (await until(async () => driver.link('Go to checkout'), Boolean, 'the link to checkout')).click();
@@ -130,7 +146,11 @@ export const ferryTests: FerryTest[] = [
       await (await driver.find('#code')).type('made-up passphrase');
       await (await driver.find('#pay button')).click();
       await (await until(async () => driver.link('Boarding pass'), Boolean, 'the boarding pass link')).click();
-      const handles = await until(() => driver.windows(), (all) => all.length === 2, 'the second window');
+      const handles = await until(
+        () => driver.windows(),
+        (all) => all.length === 2,
+        'the second window',
+      );
       await driver.toWindow(handles[1]!);
       await expect('heading', await (await driver.find('h1')).text(), 'Boarding pass');
       await expect('passenger', await (await driver.find('.holder')).text(), 'Mert Kaya');
@@ -143,7 +163,11 @@ export const ferryTests: FerryTest[] = [
     tags: [],
     run: async ({ driver, site, expect }) => {
       await driver.open(`${site}/sailings/e-1840`);
-      await until(async () => (await driver.find('.fare')).text(), (fare) => /^\d+$/.test(fare), 'the fare');
+      await until(
+        async () => (await driver.find('.fare')).text(),
+        (fare) => /^\d+$/.test(fare),
+        'the fare',
+      );
       await (await driver.find('#passenger')).type('Selin Ak');
       await (await driver.find('[data-seat="4C"]')).click();
       await (await driver.find('#hold')).click();

@@ -44,7 +44,11 @@ export class WebDriver {
   ) {}
 
   static async open(remote: string, capabilities: Record<string, unknown>): Promise<WebDriver> {
-    const value = await call<{ sessionId: string; capabilities: Record<string, unknown> }>('POST', `${remote}/session`, { capabilities: { alwaysMatch: capabilities } });
+    const value = await call<{ sessionId: string; capabilities: Record<string, unknown> }>(
+      'POST',
+      `${remote}/session`,
+      { capabilities: { alwaysMatch: capabilities } },
+    );
     return new WebDriver(remote, value.sessionId, value.capabilities);
   }
 
@@ -90,14 +94,22 @@ export class WebDriver {
 }
 
 async function call<T>(method: string, url: string, body: unknown): Promise<T> {
-  const answer = await fetch(url, { method, ...(method === 'POST' ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}) });
+  const answer = await fetch(url, {
+    method,
+    ...(method === 'POST' ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}),
+  });
   const { value } = (await answer.json()) as { value: T & { error?: string; message?: string } };
   if (!answer.ok) throw new WebDriverError(value.error ?? 'unknown error', (value.message ?? '').split('\n')[0]!);
   return value;
 }
 
 /** Asks until the answer pleases, every 60 ms, for 5 s; as most suites have such a helper. */
-export async function until<T>(ask: () => Promise<T>, pleases: (value: T) => boolean, what: string, limitMs = 5000): Promise<T> {
+export async function until<T>(
+  ask: () => Promise<T>,
+  pleases: (value: T) => boolean,
+  what: string,
+  limitMs = 5000,
+): Promise<T> {
   const end = Date.now() + limitMs;
   for (;;) {
     try {

@@ -77,7 +77,13 @@ export class DriverPool {
   async take(): Promise<Driver> {
     const driver = await this.ready();
     this.spare = undefined;
-    if (!this.closed) setTimeout(() => void this.ready().catch(() => {}), 1500).unref();
+    // Not at once: the session that is starting has the machine first.
+    const again = (): void => {
+      clearTimeout(timer);
+      if (!this.closed) void this.ready().catch(() => {});
+    };
+    const timer = setTimeout(again, 8000).unref();
+    driver.onExit(again);
     return driver;
   }
 

@@ -57,7 +57,11 @@ if (sailing) {
     if (event.target.closest('#hold')) {
       const extras = [...panel.querySelectorAll('input:checked')].map((box) => box.name);
       const body = JSON.stringify({ sailing, seat: chosen ?? '2A', name: one('#passenger').value, extras });
-      const answer = await json('/api/holds', { method: 'POST', headers: { 'content-type': 'application/json' }, body });
+      const answer = await json('/api/holds', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body,
+      });
       const held = one('#held');
       held.innerHTML = '';
       held.append(`Seat ${answer.seat} held for ${answer.name}. `);

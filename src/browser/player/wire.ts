@@ -41,6 +41,8 @@ export class Wire {
     const parsed = parseJson(answer.body);
     if (!quiet) {
       const step: StepEvent | undefined = this.recorder?.command(readCommand(method, path), body, parsed, at, until);
+      if (step && (step.data.error || step.data.action === 'press' || step.data.action === 'type'))
+        this.watch.happened(Boolean(step.data.error) && step.data.action !== 'find');
       if (step?.data.action === 'find' && step.data.locator) this.watch.watch(step.data.locator);
     }
     const value = parsed?.value as { error?: string; message?: string } | null;

@@ -4,72 +4,112 @@ import { clock, type AttemptRecorder } from './recorder.ts';
 const quality = 55;
 const longestSide = 1920;
 
+/**
+ * How close pictures may follow each other. A running screencast costs a tight test a tenth of its
+ * time; single frames taken when something changed, no closer than this, cost a fortieth.
+ */
+export const pictureGapMs = { standard: 280, full: 60 } as const;
+
 interface Frame {
   data: string;
   sessionId: number;
   metadata: { timestamp?: number; deviceWidth: number; deviceHeight: number; pageScaleFactor: number };
 }
 
+interface View {
+  socket: WebSocket;
+  send: (method: string, params?: object) => void;
+  /** A frame was asked for and has not come yet. */
+  asked: boolean;
+  takenAt: number;
+  timer: NodeJS.Timeout | undefined;
+  last: string;
+}
+
 /**
- * Takes pictures of every window while it changes, straight from the browser's own debugging socket,
- * past driver and mapper, because pictures are what costs most. The next frame is asked for only
- * after a pause, so that a busy page does not pay for pictures nobody looks at.
+ * Takes pictures of windows when something happened in them, straight from the browser's own
+ * debugging socket, past driver and mapper. A frame is had by starting a screencast and stopping it
+ * with its first picture.
  */
 export class Camera {
-  private readonly sockets = new Map<string, WebSocket>();
-  private readonly last = new Map<string, string>();
+  private readonly views = new Map<string, View>();
+  private readonly gapMs: number;
 
   constructor(
     private readonly address: string,
-    private readonly pauseMs: number,
+    detail: keyof typeof pictureGapMs,
     private readonly recorder: () => AttemptRecorder | undefined,
-  ) {}
+  ) {
+    this.gapMs = pictureGapMs[detail];
+  }
 
   open(context: string): void {
-    if (this.sockets.has(context)) return;
+    if (this.views.has(context)) return;
     const socket = new WebSocket(`ws://${this.address.replace('localhost', '127.0.0.1')}/devtools/page/${context}`, {
       perMessageDeflate: false,
     });
-    this.sockets.set(context, socket);
     let id = 0;
-    const send = (method: string, params: object): void => {
+    const send = (method: string, params: object = {}): void => {
       if (socket.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ id: ++id, method, params }));
     };
-    socket.on('open', () =>
-      send('Page.startScreencast', {
+    const view: View = { socket, send, asked: false, takenAt: 0, timer: undefined, last: '' };
+    this.views.set(context, view);
+    socket.on('message', (bytes: Buffer) => {
+      if (!bytes.includes('Page.screencastFrame')) return;
+      const message = JSON.parse(bytes.toString()) as { method?: string; params?: Frame };
+      if (message.method === 'Page.screencastFrame' && message.params) this.take(context, view, message.params);
+    });
+    socket.on('error', () => socket.terminate());
+    socket.on('close', () => this.close(context));
+  }
+
+  /** Something happened in a window: a picture now, or as soon as the last one is old enough. */
+  wake(context: string, urgent = false): void {
+    const view = this.views.get(context);
+    if (!view || (view.timer && !urgent)) return;
+    clearTimeout(view.timer);
+    const wait = urgent ? 0 : Math.max(0, this.gapMs - (clock() - view.takenAt));
+    view.timer = setTimeout(() => {
+      view.timer = undefined;
+      if (view.asked) return;
+      view.asked = true;
+      view.takenAt = clock();
+      view.send('Page.startScreencast', {
         format: 'jpeg',
         quality,
         maxWidth: longestSide,
         maxHeight: longestSide,
         everyNthFrame: 1,
-      }),
-    );
-    socket.on('message', (data: Buffer) => {
-      const message = JSON.parse(data.toString()) as { method?: string; params?: Frame };
-      if (message.method !== 'Page.screencastFrame' || !message.params) return;
-      const frame = message.params;
-      setTimeout(() => send('Page.screencastFrameAck', { sessionId: frame.sessionId }), this.pauseMs);
-      this.take(context, frame);
-    });
-    socket.on('error', () => socket.terminate());
-    socket.on('close', () => this.sockets.delete(context));
+      });
+      // A window that paints nothing (hidden, closing) never answers; it may be asked again later.
+      setTimeout(() => (view.asked = false), 1000).unref();
+    }, wait);
   }
 
-  private take(context: string, { data, metadata }: Frame): void {
-    if (this.last.get(context) === data) return;
-    this.last.set(context, data);
+  wakeAll(urgent = false): void {
+    for (const context of this.views.keys()) this.wake(context, urgent);
+  }
+
+  private take(context: string, view: View, { data, sessionId, metadata }: Frame): void {
+    view.send('Page.screencastFrameAck', { sessionId });
+    view.send('Page.stopScreencast');
+    view.asked = false;
+    if (view.last === data) return;
+    view.last = data;
     const at = metadata.timestamp ? metadata.timestamp * 1000 : clock();
     const size = { width: metadata.deviceWidth, height: metadata.deviceHeight, scale: metadata.pageScaleFactor || 1 };
     void this.recorder()?.picture('frame', Buffer.from(data, 'base64'), 'image/jpeg', at, size, context);
   }
 
   close(context: string): void {
-    this.sockets.get(context)?.terminate();
-    this.sockets.delete(context);
-    this.last.delete(context);
+    const view = this.views.get(context);
+    if (!view) return;
+    this.views.delete(context);
+    clearTimeout(view.timer);
+    view.socket.terminate();
   }
 
   end(): void {
-    for (const context of [...this.sockets.keys()]) this.close(context);
+    for (const context of [...this.views.keys()]) this.close(context);
   }
 }

@@ -65,13 +65,17 @@ export class RecordingEndpoint {
     session.begin(method, tail, body);
     let answer: Answer | undefined;
     try {
-      answer = await forward(session.driver, method, path, request.headers, body);
+      const answered = forward(session.driver, method, path, request.headers, body);
+      // While the driver works, the time is ours: notes of the command before, and the watch on this one's locator.
+      session.catchUp();
+      session.asks(method, tail, body);
+      answer = await answered;
       send(response, answer);
     } catch {
       wireError(response, 404, 'invalid session id', 'the driver of this session is no longer running');
     }
     const until = clock();
-    setImmediate(() => {
+    session.later(() => {
       session.took(method, tail, body, answer, at, until);
       const closedLast =
         method === 'DELETE' &&
@@ -145,6 +149,7 @@ export class RecordingEndpoint {
     body: Buffer,
   ): Promise<void> {
     session.begin();
+    session.catchUp();
     if (!session.over) await session.lastLook();
     // The recording is closed first: what the browser tells while it goes down is no interruption.
     const ended = session.recorder.end();
@@ -176,6 +181,7 @@ export class RecordingEndpoint {
   }
 
   private extension(session: RecordedSession, tail: string, body: Buffer, response: ServerResponse): void {
+    session.catchUp();
     const told = parseJson(body) ?? {};
     if (tail === '/iskel/note') {
       session.note(told);

@@ -1,11 +1,11 @@
 import type { Environment } from '../../core/evidence/attempt.ts';
-import type { ElementState, EvidenceEvent, StepEvent } from '../../core/evidence/event.ts';
+import type { ElementState, EvidenceEvent, Locator, StepEvent } from '../../core/evidence/event.ts';
 import { createMasker, maskMark, type Masker } from '../../core/evidence/masking.ts';
 import { locatorKey } from '../../core/evidence/locator.ts';
 import type { ObserverRecord } from '../observer/source.ts';
 import type { CommandCall } from './commands.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
-import { answerStep, askedStep, type KnownElement } from './steps.ts';
+import { answerStep, askedStep, locatorOf, type KnownElement } from './steps.ts';
 
 type Unnumbered = EvidenceEvent extends infer E ? (E extends EvidenceEvent ? Omit<E, 'id'> : never) : never;
 
@@ -95,6 +95,11 @@ export class AttemptRecorder {
     else this.buffer.push(this.masker.value(event));
     this.schedule();
     return event;
+  }
+
+  /** The locator a find looks with, inside the element it looks in. */
+  locatorAsked(body: Record<string, unknown>, element?: string): Locator | undefined {
+    return locatorOf(body, element ? this.elements.get(element)?.locator : undefined);
   }
 
   private typed(event: StepEvent, line: string | undefined): void {

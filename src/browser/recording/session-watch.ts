@@ -7,7 +7,24 @@ import { browserEvents, type BrowserEventTeller } from './browser-events.ts';
 import type { AttemptRecorder } from './recorder.ts';
 
 const channel = 'iskel';
-const events = ['log', 'network', 'browsingContext', 'script.realmCreated', 'script.realmDestroyed', 'script.message'];
+const events = [
+  'log.entryAdded',
+  'network.beforeRequestSent',
+  'network.responseCompleted',
+  'network.fetchError',
+  'browsingContext.contextCreated',
+  'browsingContext.contextDestroyed',
+  'browsingContext.navigationStarted',
+  'browsingContext.navigationCommitted',
+  'browsingContext.domContentLoaded',
+  'browsingContext.load',
+  'browsingContext.fragmentNavigated',
+  'browsingContext.userPromptOpened',
+  'browsingContext.userPromptClosed',
+  'script.realmCreated',
+  'script.realmDestroyed',
+  'script.message',
+];
 
 /**
  * Watches one WebDriver session through BiDi: subscribes, puts the observer into every document,
@@ -39,7 +56,7 @@ export class SessionWatch {
       options.onClose,
     );
     if (options.debuggerAddress && options.detail !== 'light') {
-      watch.camera = new Camera(options.debuggerAddress, options.detail === 'full' ? 66 : 160, () => watch.recorder);
+      watch.camera = new Camera(options.debuggerAddress, options.detail, () => watch.recorder);
     }
     // Sent together and answered in order: one round trip instead of two.
     await Promise.all([
@@ -64,6 +81,10 @@ export class SessionWatch {
         return this.message(params);
       case 'browsingContext.contextCreated':
         this.contextCreated(params);
+        break;
+      case 'browsingContext.domContentLoaded':
+      case 'browsingContext.load':
+        this.camera?.wakeAll();
         break;
       case 'browsingContext.contextDestroyed':
         this.contextDestroyed(params);
@@ -102,6 +123,7 @@ export class SessionWatch {
   }): void {
     if (message.channel !== channel) return;
     const records = JSON.parse(message.data.value) as ObserverRecord[];
+    if (records.some(({ k }) => k === 'mutations' || k === 'element')) this.camera?.wakeAll();
     this.recorder?.observed(records, message.source.context, message.source.realm);
   }
 
@@ -110,6 +132,11 @@ export class SessionWatch {
     return this.bidi
       .send('script.callFunction', { functionDeclaration, target: { realm }, awaitPromise: false, arguments: args })
       .catch(() => undefined);
+  }
+
+  /** A step changed the page, or failed: the moment is worth a picture. */
+  happened(failed: boolean): void {
+    this.camera?.wakeAll(failed);
   }
 
   /** Watches a locator in every open document from now on, and in every later one from its start. */

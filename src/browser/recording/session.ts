@@ -28,6 +28,22 @@ export function environmentOf(
   };
 }
 
+/** Steps after which the page usually looks different. */
+const acting: ReadonlySet<string> = new Set([
+  'press',
+  'type',
+  'clear',
+  'keys',
+  'navigate',
+  'script',
+  'dialog',
+  'frame',
+  'window',
+]);
+
+/** How long the notes on an answered command may wait for a better moment. */
+const putOffMs = 8;
+
 /** How long a failed attempt may wait for answers still under way. Passing attempts never wait. */
 const lingerMs = 700;
 
@@ -100,6 +116,29 @@ export class RecordedSession {
     if (typeof address === 'string') this.recorder.opens(address);
   }
 
+  /** Puts work off until the client waits for the driver again, or a moment passes without a command. */
+  later(work: () => void): void {
+    this.put.push(work);
+    this.putTimer ??= setTimeout(() => this.catchUp(), putOffMs);
+  }
+
+  /** Does what was put off. */
+  catchUp(): void {
+    clearTimeout(this.putTimer);
+    this.putTimer = undefined;
+    for (const work of this.put.splice(0)) work();
+  }
+  private readonly put: (() => void)[] = [];
+  private putTimer: NodeJS.Timeout | undefined;
+
+  /** A find was forwarded: its locator is watched from here on, while the driver looks for it. */
+  asks(method: string, path: string, body: Buffer): void {
+    const { command, element } = readCommand(method, path);
+    if (command.action !== 'find') return;
+    const locator = this.recorder.locatorAsked(parseJson(body) ?? {}, element);
+    if (locator) this.watch?.watch(locator);
+  }
+
   /** Takes note of a command after it was answered; never on the client's time. */
   took(method: string, path: string, body: Buffer, answer: Answer | undefined, at: number, until: number): void {
     this.underWay--;
@@ -112,7 +151,8 @@ export class RecordedSession {
       ? parseJson(answer.body)
       : { value: { error: 'unknown error', message: 'the driver did not answer' } };
     const step = this.recorder.command(call, asked, answered, at, until, this.extra(call, asked, answered));
-    if (step.data.action === 'find' && step.data.locator) this.watch?.watch(step.data.locator);
+    if (step.data.error || acting.has(step.data.action))
+      this.watch?.happened(Boolean(step.data.error) && step.data.action !== 'find');
     const rect = answered?.value as { width?: number; height?: number } | null | undefined;
     if (step.data.command === 'set window rect' && rect?.width && rect.height)
       this.sink.sized(this.recorder.id, rect.width, rect.height);
@@ -193,6 +233,7 @@ export class RecordedSession {
   /** Ends recording, driver and browser, once. */
   end(interrupted?: string): Promise<void> {
     this.ending ??= (async () => {
+      this.catchUp();
       await this.recorder.end(interrupted);
       this.watch?.close();
       await this.driver.close();

@@ -23,7 +23,8 @@ export function trimmed(value: unknown): unknown {
   return value;
 }
 
-function locatorOf(body: Json, within?: Locator): Locator | undefined {
+/** The locator in the body of a find. */
+export function locatorOf(body: Json, within?: Locator): Locator | undefined {
   if (typeof body.using !== 'string' || typeof body.value !== 'string') return undefined;
   return { using: body.using, value: body.value, ...(within ? { within } : {}) };
 }
