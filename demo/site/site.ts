@@ -33,7 +33,7 @@ function shop(visits: Visits, weather: string): Hono {
   const visitOf = (c: Context): Visit => {
     const known = visits.of(getCookie(c, 'visit'));
     if (known) return known;
-    const visit = visits.begin();
+    const visit = visits.begin(c.req.path);
     setCookie(c, 'visit', visit.id, { httpOnly: true, path: '/' });
     return visit;
   };
@@ -111,8 +111,8 @@ function controls(visits: Visits): Hono {
     return c.json({ ok: true });
   });
   app.post('/standing', async (c) => {
-    const { faults: on, rate } = await c.req.json<{ faults: unknown; rate?: number }>();
-    visits.stand(known(on), rate);
+    const { path, faults: on, rate } = await c.req.json<{ path: string; faults: unknown; rate?: number }>();
+    visits.stand(path, known(on), rate);
     return c.json({ ok: true });
   });
   app.get('/visits', (c) => c.json({ visits: visits.all() }));

@@ -56,7 +56,7 @@ export function drawVisit(seed: number, switchedOn: readonly Fault[], rate = hur
 export class Visits {
   private readonly known = new Map<string, Visit>();
   private readonly planned: { seed: number; faults: Fault[]; rate?: number }[] = [];
-  private standing: { faults: Fault[]; rate?: number } = { faults: [] };
+  private readonly standing = new Map<string, { faults: Fault[]; rate?: number }>();
   private count = 0;
 
   /** The very next visits get these conditions, one each. */
@@ -64,20 +64,21 @@ export class Visits {
     this.planned.push({ seed, faults: faultsOn, rate });
   }
 
-  /** Every visit without a plan of its own draws from these faults. */
-  stand(faultsOn: Fault[], rate?: number): void {
-    this.standing = { faults: faultsOn, rate };
+  /** Every visit that begins at this path without a plan of its own draws from these faults. */
+  stand(path: string, faultsOn: Fault[], rate?: number): void {
+    this.standing.set(path, { faults: faultsOn, rate });
   }
 
   of(id: string | undefined): Visit | undefined {
     return id ? this.known.get(id) : undefined;
   }
 
-  begin(): Visit {
+  begin(path: string): Visit {
     const planned = this.planned.shift();
+    const standing = this.standing.get(path);
     const visit = planned
       ? drawVisit(planned.seed, planned.faults, planned.rate)
-      : drawVisit(7919 * ++this.count, this.standing.faults, this.standing.rate);
+      : drawVisit(7919 * ++this.count, standing?.faults ?? [], standing?.rate);
     this.known.set(visit.id, visit);
     return visit;
   }

@@ -11,8 +11,8 @@ export interface SuiteRun {
   commit?: string;
   retries?: number;
   size?: string;
-  /** Faults switched on for a test, by title; each visit draws for itself whether it hurts. */
-  faults?: Readonly<Record<string, { faults: Fault[]; seeds: number[]; rate?: number }>>;
+  /** Faults switched on for a test, by title, and for each of its attempts whether the visit draws the timing that hurts. */
+  faults?: Readonly<Record<string, { fault: Fault; hurts: boolean[]; seed?: number }>>;
   tests?: readonly FerryTest[];
 }
 
@@ -43,7 +43,11 @@ export async function runSuite(options: SuiteRun): Promise<AttemptResult[]> {
 export async function runAttempt(options: SuiteRun, test: FerryTest, number: number): Promise<AttemptResult> {
   const { site } = options;
   const planned = options.faults?.[test.title];
-  site.visits.plan(planned?.seeds[number - 1] ?? 1000 + number, planned?.faults ?? [], planned?.rate);
+  site.visits.plan(
+    (planned?.seed ?? 1000) + number,
+    planned ? [planned.fault] : [],
+    planned?.hurts[number - 1] ? 1 : 0,
+  );
   const driver = await WebDriver.open(options.remote, {
     browserName: 'chrome',
     'goog:chromeOptions': { args: [`--window-size=${options.size ?? '1280,800'}`] },

@@ -1,0 +1,32 @@
+// Iskel with the demo's runs loaded, and the ferry shop they were recorded on, so that drills play.
+import { readdirSync, readFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import { importPack } from '../src/server/jobs/packs.ts';
+import { startServer } from '../src/server/server.ts';
+import { readSettings } from '../src/server/settings.ts';
+import { demoPort, faultyTests } from './faults.ts';
+import { startFerrySite } from './site/site.ts';
+
+const folder = fileURLToPath(new URL('./data/', import.meta.url));
+
+try {
+  const server = await startServer(readSettings(process.env));
+  const packs = readdirSync(folder)
+    .filter((name) => name.endsWith('.iskel.zip'))
+    .sort();
+  for (const name of packs)
+    await importPack(server.services.store, server.services.analysis, readFileSync(folder + name));
+  // The shop hurts as often as it did when the runs were recorded; a drill made from them meets the same.
+  const site = await startFerrySite(Number(process.env.ISKEL_DEMO_SITE_PORT) || demoPort).catch((error: Error) => {
+    console.log(`The ferry shop could not be opened (${error.message}); looking works, replaying needs its port free.`);
+    return undefined;
+  });
+  for (const { fault, path } of faultyTests) site?.visits.stand(path, [fault], 0.5);
+  if (site) console.log(`Lodos Ferries is at ${site.address}`);
+  console.log(`Iskel is at ${server.address}`);
+  const stop = (): void => void Promise.all([server.close(), site?.close()]).then(() => process.exit(0));
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, stop);
+} catch (error) {
+  console.error(`The demo could not start: ${(error as Error).message}`);
+  process.exit(1);
+}

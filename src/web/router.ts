@@ -1,0 +1,36 @@
+import { createRouter, createWebHistory } from 'vue-router';
+import Arrivals from './screens/Arrivals.vue';
+
+/** Every view has an address that restores it; what stands in the query is the view's own. */
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'arrivals', component: Arrivals, meta: { title: 'Arrivals' } },
+    { path: '/runs/:id', name: 'run', component: () => import('./screens/RunSheet.vue'), meta: { title: 'Run sheet' } },
+    { path: '/attempts/:id', name: 'bench', component: () => import('./screens/Bench.vue'), meta: { title: 'Bench' } },
+    {
+      path: '/dossiers',
+      name: 'dossiers',
+      component: () => import('./screens/Dossiers.vue'),
+      meta: { title: 'Dossiers' },
+    },
+    {
+      path: '/dossiers/:id',
+      name: 'dossier',
+      component: () => import('./screens/Dossier.vue'),
+      meta: { title: 'Dossier' },
+    },
+    { path: '/drills', name: 'drills', component: () => import('./screens/Drills.vue'), meta: { title: 'Drills' } },
+    { path: '/drills/:id', name: 'drill', component: () => import('./screens/Drill.vue'), meta: { title: 'Drill' } },
+    {
+      path: '/:rest(.*)',
+      name: 'nowhere',
+      component: () => import('./screens/Nowhere.vue'),
+      meta: { title: 'Not here' },
+    },
+  ],
+});
+
+router.afterEach((to) => {
+  document.title = `${String(to.meta.title)} · Iskel`;
+});

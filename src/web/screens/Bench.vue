@@ -1,0 +1,271 @@
+<script setup lang="ts">
+import { useToast } from 'primevue/usetoast';
+import { computed, ref, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { causeNames } from '../../core/causes/cause.ts';
+import { frameText } from '../../core/failures/stack.ts';
+import { api, ApiError } from '../api.ts';
+import Exhibit from '../exhibit/Exhibit.vue';
+import { useKeys } from '../keys.ts';
+import { useChanges } from '../live.ts';
+import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
+import Strip from '../parts/Strip.vue';
+import Trouble from '../parts/Trouble.vue';
+import Scaffold from '../scaffold/Scaffold.vue';
+import { useBench } from '../stores/bench.ts';
+import { duration, plural, probability } from '../words.ts';
+
+const route = useRoute();
+const router = useRouter();
+const toast = useToast();
+const bench = useBench();
+const id = String(route.params.id);
+const error = ref<unknown>();
+const loaded = ref(false);
+
+async function load(first = false): Promise<void> {
+  try {
+    await bench.load(id);
+    error.value = undefined;
+    if (first) {
+      const clue = Number(route.query.clue);
+      bench.clue = null;
+      bench.folded = route.query.fold !== 'no';
+      if (Number.isInteger(clue) && clue > 0) bench.choose(clue - 1);
+      const at = Number(route.query.at);
+      bench.level = route.query.at !== undefined && Number.isFinite(at) ? at : bench.failureAt;
+      loaded.value = true;
+    }
+  } catch (problem) {
+    error.value = problem;
+  }
+}
+void load(true);
+useChanges(
+  (change) => change.type === 'attempt' && change.id === id,
+  () => void load(),
+);
+
+let writing: ReturnType<typeof setTimeout> | undefined;
+watch(
+  () => [bench.level, bench.clue, bench.folded] as const,
+  ([level, clue, folded]) => {
+    if (!loaded.value) return;
+    clearTimeout(writing);
+    writing = setTimeout(() => {
+      if (route.params.id !== id) return;
+      void router.replace({
+        query: {
+          at: level.toFixed(1),
+          ...(clue === null ? {} : { clue: String(clue + 1) }),
+          ...(folded ? {} : { fold: 'no' }),
+        },
+      });
+    }, 200);
+  },
+);
+
+const attempt = computed(() => bench.attempt);
+const title = computed(() => {
+  const one = attempt.value;
+  if (!one) return '';
+  if (one.failure) return one.failure.sentence;
+  if (one.state === 'recording') return `Recording now: ${one.test.title}`;
+  if (one.outcome === 'interrupted') return `Interrupted: ${one.interruptedBy ?? 'it did not come to its end'}`;
+  if (one.outcome === 'unreported') return 'The session ended and nobody told the outcome';
+  return one.outcome === 'passed' ? `Passed in ${duration(one.durationMs)}` : `${one.outcome}: ${one.test.title}`;
+});
+const under = computed(() => {
+  const failure = attempt.value?.failure;
+  if (!failure) return '';
+  const first = failure.message.split('\n')[0] ?? '';
+  const where = failure.ownFrame
+    ? ` at ${frameText(failure.ownFrame)} (your code; ${plural(failure.libraryFrames, 'library frame')} folded)`
+    : '';
+  return `${first.length > 90 ? `${first.slice(0, 89)}…` : first}${where}`;
+});
+const edge = computed(() => (attempt.value?.failure ? 'brick' : attempt.value?.outcome === 'passed' ? 'sea' : 'none'));
+const making = ref(false);
+
+async function makeDrill(): Promise<void> {
+  if (making.value) return;
+  making.value = true;
+  try {
+    const { id: drill } = await api<{ id: string }>('POST', '/drills', { attemptId: id });
+    await router.push(`/drills/${drill}`);
+  } catch (problem) {
+    toast.add({
+      severity: 'error',
+      summary: 'No drill was made',
+      detail: problem instanceof ApiError ? problem.message : String(problem),
+      life: 8000,
+    });
+  } finally {
+    making.value = false;
+  }
+}
+
+useKeys(
+  [
+    { keys: '↑ ↓', does: 'step' },
+    { keys: '← →', does: 'clue' },
+    { keys: 'Shift+↑ ↓', does: 'picture, poll or change' },
+    { keys: 'F', does: 'to the failure' },
+    { keys: 'Z', does: 'fold quiet time' },
+    { keys: 'V', does: 'verdict' },
+    { keys: 'D', does: 'drill' },
+    { keys: '[ ]', does: 'other attempt' },
+  ],
+  (event) => {
+    const family = attempt.value?.familyId;
+    switch (event.key) {
+      case 'ArrowDown':
+      case 'ArrowUp': {
+        const by = event.key === 'ArrowDown' ? 1 : -1;
+        if (event.shiftKey) bench.fine(by);
+        else bench.step(by);
+        return true;
+      }
+      case 'ArrowRight':
+        bench.nextClue(1);
+        return true;
+      case 'ArrowLeft':
+        bench.nextClue(-1);
+        return true;
+      case 'Escape':
+        bench.choose(null);
+        return true;
+      case '[':
+      case ']': {
+        const list = attempt.value?.siblings ?? [];
+        const next = list[list.findIndex((one) => one.id === id) + (event.key === ']' ? 1 : -1)];
+        if (next) void router.push(`/attempts/${next.id}`);
+        return true;
+      }
+    }
+    switch (event.key.toLowerCase()) {
+      case 'f':
+        bench.level = bench.failureAt;
+        return true;
+      case 'z':
+        bench.folded = !bench.folded;
+        return true;
+      case 'd':
+        void makeDrill();
+        return true;
+      case 'v':
+        if (family) void router.push(`/dossiers/${family}`);
+        return true;
+    }
+    return false;
+  },
+);
+</script>
+
+<template>
+  <Trouble v-if="error" :error="error" @again="load(true)" />
+  <div v-else-if="loaded && attempt" class="bench">
+    <Strip :title="title" :edge="edge">
+      <template #crumbs>
+        <RouterLink to="/">Arrivals</RouterLink> /
+        <RouterLink :to="`/runs/${attempt.runId}`">{{ attempt.run?.name }}</RouterLink> /
+        {{ attempt.test.suite ? `${attempt.test.suite} · ` : '' }}{{ attempt.test.title }}
+        <span class="which">
+          attempt
+          <template v-for="one in attempt.siblings" :key="one.id"
+            ><RouterLink
+              v-if="one.id !== attempt.id"
+              :to="`/attempts/${one.id}`"
+              :aria-label="`attempt ${one.number}, ${one.outcome}`"
+              >{{ one.number }}&nbsp;<OutcomeGlyph :outcome="one.outcome" :size="10" silent /></RouterLink
+            ><b v-else>{{ one.number }}&nbsp;<OutcomeGlyph :outcome="one.outcome" :size="10" /></b>
+          </template>
+          · {{ attempt.environment.key }}
+        </span>
+      </template>
+      <template #under>{{ under }}</template>
+      <RouterLink v-if="attempt.familyId" class="chip brick-chip" :to="`/dossiers/${attempt.familyId}`">
+        <b>{{ attempt.leading ? causeNames[attempt.leading.cause] : 'Undetermined' }}</b>
+        <small>{{
+          attempt.family?.verdict.confirmed
+            ? 'confirmed'
+            : attempt.leading
+              ? `standing suspect · ${probability(attempt.leading.probability)}`
+              : 'no suspect stands out'
+        }}</small>
+      </RouterLink>
+      <button class="chip amber-chip" :disabled="making" @click="makeDrill">
+        <b>Drill</b><small>{{ making ? 'being made' : 'replay it from here' }}</small>
+      </button>
+    </Strip>
+    <div class="halves">
+      <Scaffold v-if="bench.events.length" />
+      <div v-else class="empty soft">
+        <p>
+          {{
+            attempt.state === 'recording'
+              ? 'Evidence appears here as it is recorded.'
+              : 'Nothing was recorded of this attempt but its outcome.'
+          }}
+        </p>
+        <p>Tests that use the address ending in <code>/wd</code> are recorded whole.</p>
+      </div>
+      <Exhibit />
+    </div>
+  </div>
+  <p v-else class="loading soft" role="status">Laying out the evidence</p>
+</template>
+
+<style scoped>
+.bench {
+  height: 100%;
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+}
+.halves {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) clamp(330px, 33.2vw, 620px);
+  min-height: 0;
+}
+.which {
+  margin-left: 22px;
+}
+.which a,
+.which b {
+  margin-right: 6px;
+}
+.chip {
+  display: grid;
+  align-content: center;
+  border: 0;
+  padding: 6px 14px;
+  min-width: 130px;
+  cursor: pointer;
+  text-align: left;
+  color: var(--ink);
+}
+.chip:hover {
+  text-decoration: none;
+  filter: brightness(0.97);
+}
+.chip b {
+  font-size: 13.5px;
+  font-weight: 600;
+}
+.chip small {
+  color: var(--soft);
+  font-size: 12px;
+}
+.brick-chip {
+  background: var(--brick-pale);
+}
+.amber-chip {
+  background: var(--amber-pale);
+}
+.empty {
+  padding: 32px 18px;
+}
+.loading {
+  padding: 18px;
+}
+</style>

@@ -1,0 +1,367 @@
+<script setup lang="ts">
+import Button from 'primevue/button';
+import Dialog from 'primevue/dialog';
+import InputText from 'primevue/inputtext';
+import Textarea from 'primevue/textarea';
+import { useToast } from 'primevue/usetoast';
+import { computed, ref } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { causeNames, type CauseCode } from '../../core/causes/cause.ts';
+import type { Clue } from '../../core/clues/clue.ts';
+import { quietCodes } from '../../core/clues/register.ts';
+import { api, ApiError } from '../api.ts';
+import { useKeys } from '../keys.ts';
+import { useChanges } from '../live.ts';
+import BalanceRow from '../parts/BalanceRow.vue';
+import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
+import Strip from '../parts/Strip.vue';
+import Trouble from '../parts/Trouble.vue';
+import type { Attempt, Family, Run, Series, SeriesView, Suspect, Verdict } from '../types.ts';
+import { moment, percent, plural } from '../words.ts';
+
+interface DossierView extends Family {
+  attempts: Attempt[];
+  runs: Run[];
+  series: Series[];
+  speaking: string | null;
+  suspects: Suspect[];
+}
+
+const route = useRoute();
+const router = useRouter();
+const toast = useToast();
+const id = String(route.params.id);
+const family = ref<DossierView>();
+const clues = ref<Clue[]>([]);
+const series = ref<SeriesView[]>([]);
+const error = ref<unknown>();
+const note = ref('');
+const chosen = ref(0);
+const clearing = ref<CauseCode | null>(null);
+const reason = ref('');
+
+async function load(): Promise<void> {
+  try {
+    const one = await api<DossierView>('GET', `/families/${id}`);
+    if (one.speaking)
+      clues.value = (await api<{ clues: Clue[] }>('GET', `/attempts/${one.speaking}/clues`)).clues.filter(
+        (clue) => !quietCodes.has(clue.code),
+      );
+    series.value = await Promise.all(one.series.map((s) => api<SeriesView>('GET', `/series/${s.id}`)));
+    if (!family.value || note.value === family.value.verdict.note) note.value = one.verdict.note;
+    family.value = one;
+    error.value = undefined;
+  } catch (problem) {
+    error.value = problem;
+  }
+}
+void load();
+useChanges(
+  (change) => (change.type === 'family' && change.id === id) || change.type === 'series',
+  () => void load(),
+  500,
+);
+
+/** Suspects worth a row: those that something speaks for or against, or that people decided about. */
+const rows = computed(() => {
+  const verdict = family.value?.verdict;
+  return (family.value?.suspects ?? [])
+    .filter(
+      (s) =>
+        s.for.length ||
+        s.against.length ||
+        verdict?.confirmed === s.cause ||
+        verdict?.cleared.some((c) => c.cause === s.cause),
+    )
+    .slice(0, 8);
+});
+const places = computed(() =>
+  plural(new Set(family.value?.attempts.map((a) => a.environment.key)).size, 'environment'),
+);
+
+async function decide(kind: 'confirm' | 'clear' | 'stand' | 'note', cause: CauseCode | null, text = ''): Promise<void> {
+  try {
+    const { verdict } = await api<{ verdict: Verdict }>('POST', `/families/${id}/decisions`, {
+      kind,
+      ...(cause ? { cause } : {}),
+      text,
+    });
+    if (family.value) family.value.verdict = verdict;
+    toast.add({
+      severity: 'success',
+      summary:
+        kind === 'note'
+          ? 'Note kept'
+          : `${causeNames[cause!]}: ${kind === 'confirm' ? 'confirmed' : kind === 'clear' ? 'cleared' : 'stands again'}`,
+      detail: 'U takes it back',
+      life: 4000,
+    });
+  } catch (problem) {
+    tell(problem);
+  }
+}
+async function undo(): Promise<void> {
+  if (!family.value?.verdict.last) return;
+  try {
+    const { verdict } = await api<{ verdict: Verdict }>('POST', `/families/${id}/undo`);
+    family.value.verdict = verdict;
+    note.value = verdict.note;
+    toast.add({ severity: 'info', summary: 'Taken back', life: 3000 });
+  } catch (problem) {
+    tell(problem);
+  }
+}
+function tell(problem: unknown): void {
+  toast.add({
+    severity: 'error',
+    summary: 'Nothing was changed',
+    detail: problem instanceof ApiError ? problem.message : String(problem),
+    life: 8000,
+  });
+}
+async function drill(): Promise<void> {
+  try {
+    const made = await api<{ id: string }>('POST', '/drills', { attemptId: family.value?.speaking });
+    await router.push(`/drills/${made.id}`);
+  } catch (problem) {
+    tell(problem);
+  }
+}
+function confirmClear(): void {
+  if (clearing.value) void decide('clear', clearing.value, reason.value);
+  clearing.value = null;
+  reason.value = '';
+}
+
+useKeys(
+  [
+    { keys: '↑ ↓', does: 'suspect' },
+    { keys: 'Enter', does: 'confirm' },
+    { keys: 'X', does: 'clear' },
+    { keys: 'B', does: 'bench' },
+    { keys: 'D', does: 'drill' },
+    { keys: 'U', does: 'undo' },
+  ],
+  (event) => {
+    const suspect = rows.value[chosen.value];
+    switch (event.key) {
+      case 'ArrowDown':
+        chosen.value = Math.min(rows.value.length - 1, chosen.value + 1);
+        return true;
+      case 'ArrowUp':
+        chosen.value = Math.max(0, chosen.value - 1);
+        return true;
+      case 'Enter':
+        if ((event.target as HTMLElement).closest('a, button') || !suspect) return false;
+        void decide('confirm', suspect.cause);
+        return true;
+    }
+    switch (event.key.toLowerCase()) {
+      case 'x':
+        clearing.value = suspect?.cause ?? null;
+        return true;
+      case 'b':
+        if (family.value?.speaking) void router.push(`/attempts/${family.value.speaking}`);
+        return true;
+      case 'd':
+        void drill();
+        return true;
+      case 'u':
+        void undo();
+        return true;
+    }
+    return false;
+  },
+);
+</script>
+
+<template>
+  <Trouble v-if="error" :error="error" @again="load" />
+  <div v-else-if="family">
+    <Strip :title="family.sentence" edge="brick">
+      <template #crumbs><RouterLink to="/dossiers">Dossiers</RouterLink> / {{ family.id }}</template>
+      <div class="about soft">
+        <p>first seen {{ moment(family.firstAt) }} · {{ plural(family.attempts.length, 'attempt') }}, {{ places }}</p>
+        <p class="glyphs">
+          <RouterLink
+            v-for="attempt in family.attempts.slice(0, 14)"
+            :key="attempt.id"
+            :to="`/attempts/${attempt.id}`"
+            :aria-label="`${attempt.test.title}, attempt ${attempt.number}, ${attempt.outcome}`"
+            ><OutcomeGlyph :outcome="attempt.outcome" silent
+          /></RouterLink>
+        </p>
+      </div>
+    </Strip>
+    <div class="halves">
+      <section aria-label="Suspects">
+        <div class="heads soft">
+          <h2>Suspects</h2>
+          <span class="left">against</span><span>for</span>
+        </div>
+        <p v-if="!rows.length" class="none soft">
+          Nothing recorded speaks for or against any cause. Recorded through <code>/wd</code>, the next failure will
+          tell more.
+        </p>
+        <BalanceRow
+          v-for="(suspect, i) in rows"
+          :key="suspect.cause"
+          :suspect="suspect"
+          :verdict="family.verdict"
+          :attempt="family.speaking"
+          :clues="clues"
+          :chosen="i === chosen"
+          @confirm="decide('confirm', suspect.cause)"
+          @clear="clearing = suspect.cause"
+          @stand="decide('stand', suspect.cause)"
+        />
+      </section>
+      <div class="right">
+        <section class="panel" aria-label="Verdict">
+          <h2>Verdict</h2>
+          <p class="verdict">
+            <template v-if="family.verdict.confirmed"
+              >The cause is <b>{{ causeNames[family.verdict.confirmed].toLowerCase() }}</b>.</template
+            >
+            <template v-else>No cause is confirmed yet.</template>
+          </p>
+          <label for="note" class="soft">Note for whoever comes next</label>
+          <Textarea
+            id="note"
+            v-model="note"
+            rows="3"
+            auto-resize
+            fluid
+            placeholder="What was seen, who has it, what is planned"
+          />
+          <div class="acts">
+            <Button
+              label="Keep note"
+              size="small"
+              :disabled="note === family.verdict.note"
+              @click="decide('note', null, note)"
+            />
+            <Button
+              label="Undo last decision"
+              size="small"
+              severity="secondary"
+              variant="outlined"
+              :disabled="!family.verdict.last"
+              @click="undo"
+            />
+          </div>
+        </section>
+        <section class="panel" aria-label="Trials">
+          <h2>Trials</h2>
+          <p v-if="!series.length" class="soft">
+            Not replayed yet. A drill does what the failing attempt did, without the test’s code, and tells how often it
+            fails.
+          </p>
+          <RouterLink v-for="s in series" :key="s.id" :to="`/drills/${s.drillId}?series=${s.id}`" class="series">
+            <span class="glyphs"
+              ><OutcomeGlyph
+                v-for="trial in s.trials.slice(0, 40)"
+                :key="trial.id"
+                :outcome="trial.outcome"
+                :size="9"
+                silent
+            /></span>
+            <span
+              >{{ s.failed }} of {{ s.done }} fail the same way, {{ percent(s.rate.low) }} to
+              {{ percent(s.rate.high) }}</span
+            >
+          </RouterLink>
+          <div class="acts">
+            <Button label="Make a drill" size="small" :disabled="!family.speaking" @click="drill" />
+            <RouterLink v-if="family.speaking" :to="`/attempts/${family.speaking}`" class="bench-link"
+              >Open the bench</RouterLink
+            >
+          </div>
+        </section>
+      </div>
+    </div>
+    <Dialog
+      :visible="clearing !== null"
+      modal
+      :header="clearing ? `Clear “${causeNames[clearing]}”` : ''"
+      :style="{ width: '28rem' }"
+      @update:visible="clearing = null"
+    >
+      <form class="clear" @submit.prevent="confirmClear">
+        <label for="reason">Why is it not this? The reason is kept with the dossier.</label>
+        <InputText id="reason" v-model="reason" autofocus fluid placeholder="press point was free in all attempts" />
+        <Button type="submit" label="Clear this suspect" />
+      </form>
+    </Dialog>
+  </div>
+</template>
+
+<style scoped>
+.about {
+  text-align: right;
+  display: grid;
+  gap: 6px;
+}
+.about .glyphs {
+  justify-content: flex-end;
+}
+.glyphs {
+  display: flex;
+  gap: 5px;
+  flex-wrap: wrap;
+  align-items: center;
+}
+.halves {
+  display: grid;
+  grid-template-columns: minmax(0, 1.55fr) minmax(320px, 1fr);
+  gap: 18px;
+  padding: 12px 18px;
+}
+.heads {
+  display: grid;
+  grid-template-columns: 239px minmax(0, 0.8fr) minmax(0, 1fr);
+  border-bottom: 1px solid var(--line);
+  padding-bottom: 4px;
+}
+.heads span {
+  padding: 0 8px;
+  font-size: 12px;
+}
+.heads .left {
+  text-align: right;
+}
+.none {
+  padding: 18px 4px;
+}
+.right {
+  display: grid;
+  gap: 14px;
+  align-content: start;
+}
+.panel {
+  background: var(--paper);
+  border: 1px solid var(--line);
+  padding: 10px 14px 14px;
+  display: grid;
+  gap: 8px;
+}
+.panel h2 {
+  color: var(--ink);
+  font-size: 13.5px;
+}
+.acts {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
+.series {
+  color: var(--ink);
+  display: grid;
+  gap: 4px;
+  padding: 4px 0;
+}
+.clear {
+  display: grid;
+  gap: 10px;
+}
+</style>

@@ -1,0 +1,356 @@
+<script setup lang="ts">
+import Button from 'primevue/button';
+import InputNumber from 'primevue/inputnumber';
+import { useToast } from 'primevue/usetoast';
+import { computed, ref, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import type { DrillError } from '../../core/drill/drill.ts';
+import { parseDrill } from '../../core/drill/parse.ts';
+import { api, ApiError } from '../api.ts';
+import { useKeys } from '../keys.ts';
+import { useChanges } from '../live.ts';
+import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
+import RateInterval from '../parts/RateInterval.vue';
+import Strip from '../parts/Strip.vue';
+import Trouble from '../parts/Trouble.vue';
+import type { Attempt, Family, Series, SeriesView } from '../types.ts';
+import { duration, moment, plural } from '../words.ts';
+
+interface DrillView {
+  id: string;
+  title: string;
+  text: string;
+  attempt: Attempt | null;
+  family: Family | null;
+  series: Series[];
+}
+
+const route = useRoute();
+const router = useRouter();
+const toast = useToast();
+const id = String(route.params.id);
+const drill = ref<DrillView>();
+const text = ref('');
+const series = ref<SeriesView>();
+const trials = ref(20);
+const error = ref<unknown>();
+const busy = ref(false);
+const lineHeight = 19;
+const scrolled = ref(0);
+
+/** The drill is checked as one types, by the same reader that plays it. */
+const errors = computed((): DrillError[] => parseDrill(text.value).errors);
+const lines = computed(() => text.value.split('\n').length);
+const changed = computed(() => drill.value !== undefined && text.value !== drill.value.text);
+const running = computed(() => series.value?.state === 'running' || series.value?.state === 'waiting');
+
+async function load(): Promise<void> {
+  try {
+    const one = await api<DrillView>('GET', `/drills/${id}`);
+    if (!drill.value) text.value = one.text;
+    drill.value = one;
+    const wanted = String(route.query.series ?? '') || one.series[0]?.id;
+    series.value = wanted ? await api<SeriesView>('GET', `/series/${wanted}`) : undefined;
+    error.value = undefined;
+  } catch (problem) {
+    error.value = problem;
+  }
+}
+void load();
+useChanges(
+  (change) =>
+    change.type === 'series' || change.seriesId === series.value?.id || (change.type === 'drill' && change.id === id),
+  () => void load(),
+  200,
+);
+watch(
+  () => route.query.series,
+  () => void load(),
+);
+
+async function act(work: () => Promise<void>, failed: string): Promise<void> {
+  if (busy.value) return;
+  busy.value = true;
+  try {
+    await work();
+  } catch (problem) {
+    toast.add({
+      severity: 'error',
+      summary: failed,
+      detail: problem instanceof ApiError ? problem.message : String(problem),
+      life: 8000,
+    });
+  } finally {
+    busy.value = false;
+  }
+}
+const save = async (): Promise<void> => {
+  if (!changed.value) return;
+  await api('PUT', `/drills/${id}`, { text: text.value });
+  drill.value!.text = text.value;
+};
+const play = (): Promise<void> =>
+  act(async () => {
+    await save();
+    const { id: started } = await api<{ id: string }>('POST', '/series', {
+      drillId: id,
+      engine: 'chromium',
+      trials: trials.value,
+    });
+    await router.replace({ query: { series: started } });
+    await load();
+  }, 'The series was not started');
+const stop = (): Promise<void> =>
+  act(async () => void (await api('DELETE', `/series/${series.value!.id}`)), 'The series could not be stopped');
+
+useKeys(
+  [
+    { keys: 'P', does: 'play the trials' },
+    { keys: 'S', does: 'stop' },
+    { keys: 'B', does: 'bench it came from' },
+  ],
+  (event) => {
+    const key = event.key.toLowerCase();
+    if (key === 'p' && !errors.value.length && !running.value) void play();
+    else if (key === 's' && running.value) void stop();
+    else if (key === 'b' && drill.value?.attempt) void router.push(`/attempts/${drill.value.attempt.id}`);
+    else return false;
+    return true;
+  },
+);
+const title = computed(() => {
+  const s = series.value;
+  if (!s) return drill.value?.title ?? '';
+  if (s.done === 0)
+    return running.value ? `${drill.value?.title}: the first trial is under way` : (drill.value?.title ?? '');
+  return `${s.failed} of ${s.done} trials fail${s.familyId ? ' the same way' : ''}${s.otherFailures ? `, ${s.otherFailures} another way` : ''}`;
+});
+const stateWords = computed(() => {
+  const s = series.value;
+  if (!s) return '';
+  if (s.state === 'waiting') return 'waits for another series to end';
+  if (s.state === 'running') return `trial ${Math.min(s.trials.length || 1, Number(total.value))} of ${total.value}`;
+  return {
+    done: `all ${total.value} trials played`,
+    stopped: `stopped after ${s.trials.length} of ${total.value}`,
+    failed: s.problem ?? 'failed',
+  }[s.state];
+});
+const total = computed(() => drill.value?.series.find((one) => one.id === series.value?.id)?.trials ?? trials.value);
+const pending = computed(() => (running.value ? Math.max(0, total.value - (series.value?.trials.length ?? 0)) : 0));
+</script>
+
+<template>
+  <Trouble v-if="error" :error="error" @again="load" />
+  <div v-else-if="drill" class="drill">
+    <Strip :title="title" :edge="series && series.failed ? 'brick' : 'none'">
+      <template #crumbs>
+        <RouterLink to="/drills">Drills</RouterLink> / {{ drill.title }}
+        <template v-if="drill.attempt">
+          · from
+          <RouterLink :to="`/attempts/${drill.attempt.id}`">attempt {{ drill.attempt.number }}</RouterLink></template
+        >
+        <template v-if="drill.family">
+          · <RouterLink :to="`/dossiers/${drill.family.id}`">{{ drill.family.sentence }}</RouterLink></template
+        >
+      </template>
+      <div class="play">
+        <label for="trials" class="soft">trials</label>
+        <InputNumber
+          v-model="trials"
+          input-id="trials"
+          :min="1"
+          :max="1000"
+          size="small"
+          :input-style="{ width: '4.5rem' }"
+          :disabled="running"
+        />
+        <Button v-if="!running" label="Play" size="small" :disabled="errors.length > 0 || busy" @click="play" />
+        <Button v-else label="Stop" size="small" severity="secondary" :disabled="busy" @click="stop" />
+      </div>
+    </Strip>
+    <div class="halves">
+      <section class="editor" aria-label="The drill">
+        <h2>
+          The drill <span class="soft">{{ plural(lines, 'line') }}{{ changed ? ', changed' : '' }}</span>
+        </h2>
+        <div class="paper">
+          <div class="numbers mono" aria-hidden="true" :style="{ transform: `translateY(${-scrolled}px)` }">
+            <span v-for="n in lines" :key="n" :class="{ wrong: errors.some((e) => e.line === n) }">{{ n }}</span>
+          </div>
+          <textarea
+            v-model="text"
+            class="mono"
+            spellcheck="false"
+            autocomplete="off"
+            aria-label="Text of the drill"
+            :style="{ lineHeight: `${lineHeight}px` }"
+            :aria-invalid="errors.length > 0"
+            aria-describedby="faults"
+            @scroll="scrolled = ($event.target as HTMLElement).scrollTop"
+          />
+        </div>
+        <ul id="faults" aria-live="polite">
+          <li v-for="fault in errors.slice(0, 5)" :key="`${fault.line}:${fault.column}`" class="brick">
+            line {{ fault.line }}, column {{ fault.column }}: {{ fault.message }}
+          </li>
+          <li v-if="!errors.length" class="soft">Reads well. {{ changed ? 'It is kept when it is played.' : '' }}</li>
+        </ul>
+      </section>
+      <section class="series" aria-label="The series">
+        <template v-if="series">
+          <h2>
+            The series <span class="soft">{{ stateWords }}</span>
+          </h2>
+          <ol class="trials" aria-label="Trials">
+            <li v-for="trial in series.trials" :key="trial.id">
+              <RouterLink
+                :to="`/attempts/${trial.id}`"
+                :title="`trial ${trial.number}: ${trial.outcome}${trial.sentence ? `, ${trial.sentence}` : ''}, ${duration(trial.durationMs)}`"
+                :aria-label="`trial ${trial.number}, ${trial.same ? 'the same failure' : trial.other ? 'another failure' : trial.outcome}`"
+              >
+                <OutcomeGlyph
+                  :outcome="trial.state === 'recording' ? 'unreported' : trial.other ? 'errored' : trial.outcome"
+                  :size="15"
+                  silent
+                />
+              </RouterLink>
+            </li>
+            <li v-for="n in pending" :key="`p${n}`" class="to-come" aria-hidden="true" />
+          </ol>
+          <p class="legend soft">
+            <OutcomeGlyph outcome="failed" silent /> the same failure <OutcomeGlyph outcome="errored" silent /> another
+            failure <OutcomeGlyph outcome="passed" silent /> passed
+          </p>
+          <h2>How often it fails</h2>
+          <RateInterval :rate="series.rate" :done="series.done" />
+          <p v-if="series.problem" class="brick">{{ series.problem }}</p>
+          <p class="soft">
+            Each trial is an attempt with its whole evidence, played in a browser context of its own. Choose one to open
+            its bench.
+          </p>
+          <template v-if="drill.series.length > 1">
+            <h2>Earlier series</h2>
+            <RouterLink
+              v-for="one in drill.series.filter((s) => s.id !== series!.id)"
+              :key="one.id"
+              :to="{ query: { series: one.id } }"
+              >{{ plural(one.trials, 'trial') }}, {{ one.state }}, {{ moment(one.createdAt) }}</RouterLink
+            >
+          </template>
+        </template>
+        <template v-else>
+          <h2>Not played yet</h2>
+          <p class="soft">
+            Play runs the drill as often as you say, each time in a fresh browser context, and shows how often it fails,
+            with the interval the true rate lies in.
+          </p>
+        </template>
+      </section>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.drill {
+  height: 100%;
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+}
+.play {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+.halves {
+  display: grid;
+  grid-template-columns: minmax(0, 1.25fr) minmax(320px, 1fr);
+  gap: 22px;
+  padding: 12px 18px;
+  min-height: 0;
+}
+.editor {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr) auto;
+  gap: 6px;
+  min-height: 0;
+}
+.paper {
+  display: grid;
+  grid-template-columns: 40px 1fr;
+  background: var(--paper);
+  border: 1px solid var(--line);
+  overflow: hidden;
+  min-height: 0;
+}
+.numbers {
+  padding: 8px 8px 0 0;
+  text-align: right;
+  color: var(--soft);
+}
+.numbers span {
+  display: block;
+  line-height: 19px;
+}
+.numbers .wrong {
+  background: var(--brick);
+  color: var(--paper);
+}
+textarea {
+  border: 0;
+  background: none;
+  color: var(--ink);
+  padding: 8px 10px;
+  resize: none;
+  font-size: 12px;
+  white-space: pre;
+  overflow: auto;
+  height: 100%;
+}
+.series {
+  display: grid;
+  gap: 10px;
+  align-content: start;
+  overflow: auto;
+}
+h2 {
+  color: var(--ink);
+  font-size: 13.5px;
+}
+h2 .soft {
+  font-weight: 400;
+  margin-left: 8px;
+}
+.trials {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+}
+.trials a {
+  display: block;
+  padding: 4px;
+  line-height: 0;
+}
+.to-come {
+  width: 23px;
+  height: 23px;
+}
+.to-come::after {
+  content: '';
+  display: block;
+  width: 5px;
+  height: 5px;
+  margin: 9px;
+  background: var(--line);
+  border-radius: 50%;
+}
+.legend {
+  font-size: 11.5px;
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+.legend :not(:first-child) {
+  margin-left: 12px;
+}
+</style>

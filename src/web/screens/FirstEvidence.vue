@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import Button from 'primevue/button';
+import { useToast } from 'primevue/usetoast';
+
+/** Arrivals with nothing on it: the ways to get evidence in, each ready to copy. */
+const toast = useToast();
+const base = location.origin;
+const ways = [
+  {
+    title: 'Record a test as it is',
+    says: 'Give your tests this WebDriver remote address. Nothing else changes; each session becomes an attempt here.',
+    text: `${base}/wd`,
+  },
+  {
+    title: 'Name what is recorded',
+    says: 'Add this capability, in any part you like, so that runs, tests and retries are told apart.',
+    text: `"iskel:attempt": { "run": "nightly-184", "test": { "suite": "booking/holds", "title": "holds a seat" }, "number": 1 }`,
+  },
+  {
+    title: 'See it with the ferry company’s runs first',
+    says: 'Loads recorded runs of a made-up ferry shop, with the shop itself to replay them on.',
+    text: 'npm run demo',
+  },
+];
+async function copy(text: string): Promise<void> {
+  await navigator.clipboard.writeText(text);
+  toast.add({ severity: 'success', summary: 'Copied', life: 1500 });
+}
+</script>
+
+<template>
+  <section class="first">
+    <h1>No run has arrived yet</h1>
+    <div v-for="way in ways" :key="way.title" class="way">
+      <h2>{{ way.title }}</h2>
+      <p class="soft">{{ way.says }}</p>
+      <div class="text">
+        <pre>{{ way.text }}</pre>
+        <Button
+          label="Copy"
+          size="small"
+          severity="secondary"
+          variant="outlined"
+          :aria-label="`Copy: ${way.title}`"
+          @click="copy(way.text)"
+        />
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.first {
+  max-width: 860px;
+  padding: 28px 18px;
+  display: grid;
+  gap: 20px;
+}
+.way h2 {
+  color: var(--ink);
+  font-size: 14px;
+}
+.text {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  margin-top: 6px;
+  background: var(--paper);
+  border: 1px solid var(--line);
+  padding: 8px 10px;
+}
+pre {
+  margin: 0;
+  flex: 1;
+  overflow-x: auto;
+}
+</style>

@@ -1,0 +1,14 @@
+/** How times, counts and rates are written everywhere. */
+
+export const seconds = (ms: number): string => `${(ms / 1000).toFixed(3)} s`;
+
+export const duration = (ms: number): string => (ms < 1000 ? `${Math.round(ms)} ms` : `${(ms / 1000).toFixed(1)} s`);
+
+export const percent = (share: number): string => `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)} %`;
+
+export const plural = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;
+
+const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+export const moment = (at: number): string => day.format(new Date(at));
+
+export const probability = (value: number): string => value.toFixed(2);
