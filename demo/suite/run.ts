@@ -76,7 +76,11 @@ export async function runAttempt(options: SuiteRun, test: FerryTest, number: num
   } catch (error) {
     failure = error as Error;
     await driver.screenshot().catch(() => undefined);
-    await driver.outcome('failed', failure.message, failure.stack ?? '');
+    await driver.outcome(
+      'failed',
+      failure.message,
+      (failure.stack ?? '').replaceAll(`file://${process.cwd()}/`, '').replaceAll(`${process.cwd()}/`, ''),
+    );
   }
   await driver.quit();
   const visit = site.visits.all().find((one) => !before.has(one.id));

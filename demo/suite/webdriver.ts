@@ -7,7 +7,7 @@ export class WebDriverError extends Error {
     readonly code: string,
     message: string,
   ) {
-    super(`${code}: ${message}`);
+    super(message.startsWith(code) ? message : `${code}: ${message}`);
   }
 }
 

@@ -48,13 +48,13 @@ export function makeApp(services: Services, web: string): Hono {
   );
 
   if (existsSync(join(web, 'index.html'))) {
-    const page = readFileSync(join(web, 'index.html'), 'utf8');
     const root = relative(process.cwd(), web);
     app.use(
       '/assets/*',
       serveStatic({ root, onFound: (_path, c) => c.header('cache-control', 'public, max-age=31536000, immutable') }),
     );
-    app.get('*', (c) => c.html(page));
+    app.get('/assets/*', (c) => c.notFound());
+    app.get('*', (c) => c.html(readFileSync(join(web, 'index.html'), 'utf8')));
   } else {
     app.get('*', (c) => c.text('The pages are not built yet; run: npm run build', 503));
   }

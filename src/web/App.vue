@@ -22,7 +22,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
 
 <template>
   <a class="skip" href="#content">To the content</a>
-  <header class="bar">
+  <header class="topbar">
     <RouterLink to="/" class="name">iskel</RouterLink>
     <nav aria-label="Main">
       <RouterLink
@@ -75,7 +75,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
   background: var(--paper);
   padding: 6px 10px;
 }
-.bar {
+.topbar {
   background: var(--bar);
   color: var(--bar-ink);
   display: flex;
@@ -83,33 +83,33 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
   gap: 36px;
   padding: 0 18px;
 }
-.bar a {
+.topbar a {
   color: var(--bar-soft);
 }
-.bar a:hover {
+.topbar a:hover {
   color: var(--bar-ink);
   text-decoration: none;
 }
-.bar .name {
+.topbar .name {
   font-size: 17px;
   font-weight: 600;
   color: var(--bar-ink);
   letter-spacing: 0.01em;
 }
-.bar nav {
+.topbar nav {
   display: flex;
   gap: 32px;
   flex: 1;
 }
-.bar nav .here {
+.topbar nav .here {
   color: var(--bar-ink);
   box-shadow: 0 13px 0 -10px var(--timber);
 }
-.bar .help {
+.topbar .help {
   color: var(--bar-soft);
   padding: 4px 8px;
 }
-.bar :focus-visible {
+.topbar :focus-visible {
   outline-color: var(--timber);
 }
 main {

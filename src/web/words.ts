@@ -11,4 +11,4 @@ export const plural = (count: number, one: string, many = `${one}s`): string => 
 const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 export const moment = (at: number): string => day.format(new Date(at));
 
-export const probability = (value: number): string => value.toFixed(2);
+export const probability = (value: number): string => (value < 0.01 ? 'under 0.01' : value.toFixed(2));

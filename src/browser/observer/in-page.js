@@ -314,7 +314,8 @@
     const el = event.target;
     if (!el || typeof el.value !== 'string') return;
     const last = out[out.length - 1];
-    const value = isSecret(el) ? '«masked»' : cut(el.value, 400);
+    const ticked = el.type === 'checkbox' || el.type === 'radio';
+    const value = ticked ? (el.checked ? 'ticked' : 'not ticked') : isSecret(el) ? '«masked»' : cut(el.value, 400);
     const record = { k: 'held', t: origin + event.timeStamp, d: describe(el), v: value };
     // Key by key only the latest of one batch tells something.
     if (last && last.k === 'held' && last.d === record.d) out[out.length - 1] = record;

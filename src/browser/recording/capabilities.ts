@@ -35,8 +35,36 @@ export interface SessionRequest {
   attempt: AttemptRequest;
   /** The window size the client asked for by launch argument. */
   size?: { width: number; height: number };
+  prompts: PromptHandling;
   /** True when the client itself asked for a BiDi socket. */
   wantsSocket: boolean;
+}
+
+/**
+ * With a BiDi socket open, Chromium's driver answers dialogs at once where a classic session leaves
+ * them to the next command. Told in the form of a map, it leaves them; the map is taken back out of
+ * the answer. The two silent handlings are then done here: their command is sent once more.
+ */
+export interface PromptHandling {
+  /** What stands in the answered capabilities in place of our map. */
+  told?: string;
+  again: boolean;
+}
+
+function handlePrompts(entries: Json[], clientHasSocket: boolean): PromptHandling {
+  if (clientHasSocket) return { again: false };
+  const entry = entries.find((one) => one.unhandledPromptBehavior !== undefined) ?? entries[0]!;
+  const asked = entry.unhandledPromptBehavior ?? 'dismiss and notify';
+  // A map, or something no driver knows: the driver's own answer to it is the right one.
+  if (
+    typeof asked !== 'string' ||
+    !/^(dismiss|accept|ignore)( and notify)?$/.test(asked) ||
+    asked === 'ignore and notify'
+  )
+    return { again: false };
+  const silent = asked === 'dismiss' || asked === 'accept';
+  entry.unhandledPromptBehavior = { default: silent ? `${asked} and notify` : asked };
+  return { told: asked, again: silent };
 }
 
 /** Says in words why a session may not be launched as asked, naming the setting that would allow it. */
@@ -69,7 +97,9 @@ export function readSessionRequest(body: Json, anyLaunch: boolean): SessionReque
         'goog:chromeOptions': withArguments(asObject(entry['goog:chromeOptions'])),
       }))
     : isolated;
+  const prompts = handlePrompts([alwaysSent, ...firstSent], wantsSocket);
   return {
+    prompts,
     body: {
       ...without(body, 'desiredCapabilities'),
       capabilities: { ...capabilities, alwaysMatch: alwaysSent, firstMatch: firstSent },

@@ -27,6 +27,8 @@ const longestBody = 64 * 1024 * 1024;
  */
 export class RecordingEndpoint {
   private readonly sessions = new Map<string, RecordedSession>();
+  /** Sessions that are over for their clients and whose processes are being ended. */
+  private readonly ending = new Set<Promise<void>>();
   private readonly watchman: NodeJS.Timeout;
 
   constructor(private readonly options: EndpointOptions) {
@@ -70,6 +72,8 @@ export class RecordingEndpoint {
       session.catchUp();
       session.asks(method, tail, body);
       answer = await answered;
+      if (session.promptsAgain && isOpenPrompt(answer))
+        answer = await forward(session.driver, method, path, request.headers, body);
       send(response, answer);
     } catch {
       wireError(response, 404, 'invalid session id', 'the driver of this session is no longer running');
@@ -127,12 +131,14 @@ export class RecordingEndpoint {
       startedAt,
       wanted.size,
     );
+    recorded.promptsAgain = wanted.prompts.again;
     this.sessions.set(session.sessionId, recorded);
     if (request.socket.destroyed) return this.finish(recorded, 'the client went away while the session was starting');
     const capabilities: Record<string, unknown> = {
       ...session.capabilities,
       'iskel:attempt': { id: recorded.recorder.id },
     };
+    if (wanted.prompts.told) capabilities.unhandledPromptBehavior = wanted.prompts.told;
     if (wanted.wantsSocket) capabilities.webSocketUrl = `ws://${request.headers.host}/wd/session/${session.sessionId}`;
     else delete capabilities.webSocketUrl;
     send(response, {
@@ -153,13 +159,15 @@ export class RecordingEndpoint {
     if (!session.over) await session.lastLook();
     // The recording is closed first: what the browser tells while it goes down is no interruption.
     const ended = session.recorder.end();
-    try {
-      send(response, await forward(session.driver, 'DELETE', path, request.headers, body));
-    } catch {
-      wireError(response, 404, 'invalid session id', 'the driver of this session is no longer running');
-    }
+    const answer = await forward(session.driver, 'DELETE', path, request.headers, body).catch(() => undefined);
+    // From here on the session is unknown, as it is to the driver; its processes go while nobody waits.
+    this.sessions.delete(session.id);
+    const finished = this.finish(session);
+    this.ending.add(finished);
+    void finished.finally(() => this.ending.delete(finished));
+    if (answer) send(response, answer);
+    else wireError(response, 404, 'invalid session id', 'the driver of this session is no longer running');
     await ended;
-    await this.finish(session);
   }
 
   private async finish(session: RecordedSession, interrupted?: string): Promise<void> {
@@ -249,9 +257,12 @@ export class RecordingEndpoint {
 
   async close(why: string): Promise<void> {
     clearInterval(this.watchman);
-    await Promise.all([...this.sessions.values()].map((session) => this.finish(session, why)));
+    await Promise.all([...this.ending, ...[...this.sessions.values()].map((session) => this.finish(session, why))]);
   }
 }
+
+const isOpenPrompt = (answer: Answer): boolean =>
+  answer.status === 500 && answer.body.includes('"unexpected alert open"');
 
 function bodyOf(request: IncomingMessage): Promise<Buffer> {
   return new Promise((done, fail) => {

@@ -52,6 +52,8 @@ export class RecordedSession {
   readonly id: string;
   readonly recorder: AttemptRecorder;
   readonly webSocketUrl: string;
+  /** Dialogs are answered silently: a command that met one is sent once more. */
+  promptsAgain = false;
   private watch: SessionWatch | undefined;
   private ending: Promise<void> | undefined;
   private lastHeard = clock();

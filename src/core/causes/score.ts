@@ -24,8 +24,9 @@ export interface Suspects {
 const standsOut = 0.5;
 /** No set of clues makes certain: this share is spread over all causes. */
 const doubt = 0.05;
-/** A passing attempt has no failure to explain; its clues count for a tenth of the odds. */
+/** A passing attempt has no failure to explain: its clues count for a thirtieth of the odds, and never for more than this. */
 const passingDamp = Math.log(1 / 30);
+const passingMost = 2.5;
 
 /**
  * Ranked causes: each cause's log-odds is the sum of its clues' weights by strength, the
@@ -37,7 +38,7 @@ export function scoreSuspects(clues: readonly Clue[], outcome: Outcome): Suspect
     const pro = strongest(clues, cause?.for);
     const con = strongest(clues, cause?.against);
     const odds = sum(pro, cause?.for) - sum(con, cause?.against);
-    const damped = outcome === 'passed' && odds > 0 ? Math.max(0, odds + passingDamp) : odds;
+    const damped = outcome === 'passed' && odds > 0 ? Math.min(passingMost, Math.max(0, odds + passingDamp)) : odds;
     return { code, pro, con, weight: Math.exp(damped) };
   });
   const total = scored.reduce((all, { weight }) => all + weight, 0);

@@ -1,8 +1,8 @@
 import { endOf } from '../evidence/event.ts';
-import { quote, shorten, targetName } from '../evidence/labels.ts';
+import { targetName } from '../evidence/labels.ts';
 import { nameAt, segmentAt } from '../evidence/lifelines.ts';
 import { locatorKey } from '../evidence/locator.ts';
-import { markupName } from '../failures/read.ts';
+import { coverName } from '../failures/read.ts';
 import type { Clue, ClueKind } from './clue.ts';
 
 /**
@@ -24,13 +24,13 @@ export const pressPointCovered: ClueKind = {
       const line = step.data.locator && evidence.lifelines.get(locatorKey(step.data.locator));
       const covered = line?.segments.findLast((s) => s.from <= endOf(step) && s.state.coveredBy);
       const since = covered && segmentAt(line!, endOf(step))?.state.coveredBy ? covered : undefined;
-      const what = other ? markupName(other) : 'something else';
+      const what = coverName({ obstructing: other }, line, endOf(step));
       const where = point ? ` at (${point[1]}, ${point[2]})` : '';
       const target = targetName(step.data, line && nameAt(line, step.at));
       return {
         at: since ? Math.min(since.from, step.at) : step.at,
         until: endOf(step),
-        summary: `${quote(shorten(what, 36))} lay over the press point of ${target}${where}`,
+        summary: `${what} lay over the press point of ${target}${where}`,
         strength: 1,
         evidence: [step.id, ...(covered ? [covered.event] : [])],
       };

@@ -21,6 +21,8 @@ export interface AttemptFacts {
   outcome: Outcome;
   message: string;
   stack: string;
+  /** The test's own file, when it is known. */
+  file?: string;
   environment: Environment;
 }
 

@@ -1,6 +1,6 @@
 import { endOf, type StepEvent } from '../evidence/event.ts';
 import { quote, shorten, targetName } from '../evidence/labels.ts';
-import { nameAt } from '../evidence/lifelines.ts';
+import { nameAt, type Lifeline } from '../evidence/lifelines.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import type { Failure, FailureKind } from './failure.ts';
@@ -45,7 +45,7 @@ export function readFailure(evidence: Evidence): Failure | undefined {
     ...intercepted,
     ...(kind === 'assertion' || kind === 'timeout' ? values : {}),
     ...(limitMs === undefined ? {} : { limitMs }),
-    ...readStack(facts.stack || message),
+    ...readStack(facts.stack || message, facts.file),
     message,
     stack: facts.stack,
   };
@@ -123,9 +123,7 @@ function sentenceOf(failure: Failure, step: StepEvent | undefined, evidence: Evi
     case 'stale-element':
       return `${label} hit an element that had already been replaced or removed`;
     case 'press-intercepted':
-      return failure.obstructing
-        ? `${label} would have landed on ${quote(shorten(markupName(failure.obstructing), 40))}, which lay over it`
-        : `${label} would have landed on something that lay over it`;
+      return `${label} would have landed on ${coverName(failure, line, endOf(step))}, which lay over it`;
     case 'no-such-element':
       return `${target} was not in the page`;
     case 'not-interactable':
@@ -145,6 +143,14 @@ function sentenceOf(failure: Failure, step: StepEvent | undefined, evidence: Evi
     default:
       return shorten(failure.message || 'It failed, and nothing was recorded of why', 110);
   }
+}
+
+/** What lay over a target: by its own words where the lifeline knows them, else by its markup. */
+export function coverName(failure: Pick<Failure, 'obstructing'>, line: Lifeline | undefined, at: number): string {
+  const covered = line?.segments.findLast((segment) => segment.from <= at && segment.state.coveredBy)?.state.coveredBy;
+  const words = /“([^”]+)”/.exec(covered ?? '')?.[1];
+  if (words) return quote(shorten(words, 36));
+  return failure.obstructing ? quote(shorten(markupName(failure.obstructing), 36)) : 'something';
 }
 
 /** A tag's markup as a short name: `div.notice`. */

@@ -30,15 +30,21 @@ const frame = (file: string, line: string, column?: string, name?: string): Fram
 
 /**
  * The first frame of the team's own code, and how many library frames were passed over.
+ * A frame in the test's own file goes before one in a helper of the team's.
  * Frames listed oldest first (`File "…", line N`) are read from the end.
  */
-export function readStack(stack: string): { ownFrame?: Frame; libraryFrames: number } {
+export function readStack(stack: string, testFile?: string): { ownFrame?: Frame; libraryFrames: number } {
   const lines = stack.split('\n');
   const frames = lines.map(readFrame).filter((found) => found !== undefined);
   if (lines.some((line) => fileFrame.test(line))) frames.reverse();
-  const own = frames.find((found) => !libraryPath.test(found.file));
+  const team = frames.filter((found) => !libraryPath.test(found.file));
+  const own = team.find((found) => testFile !== undefined && samePath(found.file, testFile)) ?? team[0];
   return { ...(own ? { ownFrame: own } : {}), libraryFrames: frames.filter((f) => libraryPath.test(f.file)).length };
 }
+
+/** One path may be absolute where the other is relative to the project. */
+const samePath = (a: string, b: string): boolean =>
+  a === b || a.endsWith(`/${b.replace(/^\.?\//, '')}`) || b.endsWith(`/${a}`);
 
 /** `file:line` with the path cut to its last two parts. */
 export const frameText = (found: Frame): string => `${found.file.split('/').slice(-1)[0]}:${found.line}`;

@@ -69,6 +69,8 @@ export function elasticScale(
       const folded = silence >= foldFromMs && natural > foldHeight;
       top = tops.at(-1)! + (folded ? foldHeight : natural);
       for (const mark of same) top = Math.max(top, laneFloor.get(mark.lane) ?? 0);
+      // A fold lies below every label that began before it, so that it hides none and none hides its own.
+      if (folded) for (const floor of laneFloor.values()) top = Math.max(top, floor + foldHeight);
       if (folded) folds.push({ from: before, until: at, top: top - foldHeight, height: foldHeight });
     }
     for (const mark of same) laneFloor.set(mark.lane, Math.max(laneFloor.get(mark.lane) ?? 0, top + mark.needs));
@@ -82,6 +84,27 @@ export function elasticScale(
     y: (at) => between(times, tops, at),
     at: (y) => between(tops, times, y),
   };
+}
+
+/** Beyond so many marks an attempt fills any window; trying several scales would only cost. */
+const fewMarks = 2000;
+
+/** The scale at which a short attempt fills `room` pixels; one that is longer anyway keeps the usual pace. */
+export function spreadScale(marks: readonly ElasticMark[], until: number, room: number): ElasticScale {
+  let best = elasticScale(marks, until);
+  if (marks.length > fewMarks) return best;
+  let low = elasticDefaults.pxPerMs;
+  let high = low * 8;
+  for (let i = 0; i < 7 && best.height < room; i++) {
+    const pxPerMs = (low + high) / 2;
+    const tried = elasticScale(marks, until, { pxPerMs });
+    if (tried.height > room) high = pxPerMs;
+    else {
+      low = pxPerMs;
+      best = tried;
+    }
+  }
+  return best;
 }
 
 /** Linear interpolation along a sorted polyline; beyond its ends the end values hold. */

@@ -103,6 +103,9 @@ export interface AtLevel {
   focus?: PageEvent;
 }
 
+/** A picture no further off than this shows the moment. */
+const freshMs = 60;
+
 /** How near a console line has to be to be shown with a moment. */
 const nearMs = 120;
 
@@ -118,7 +121,10 @@ export function atLevel(poles: Poles, at: number): AtLevel {
   const screens = poles.screens.filter((screen) => screen.kind === 'frame');
   const pictures = screens.length ? screens : poles.screens;
   const before = pictures.findLastIndex((screen) => screen.at <= at);
-  const index = before >= 0 ? before : 0;
+  const next = pictures[before + 1];
+  // What the screen showed is the picture before; one right after is nearer the truth than an old one.
+  const nearer = before >= 0 && next !== undefined && next.at - at < freshMs && at - pictures[before]!.at > freshMs;
+  const index = before < 0 ? 0 : nearer ? before + 1 : before;
   const event = pictures[index];
   return {
     step: last(poles.planks),

@@ -42,7 +42,8 @@ export class AnalysisJobs {
     if (!attempt || attempt.state === 'recording') return this.next();
     this.current = id;
     const { outcome, message, stack, environment } = attempt;
-    this.thread().postMessage({ id, facts: { outcome, message, stack, environment } });
+    const { file } = attempt.test;
+    this.thread().postMessage({ id, facts: { outcome, message, stack, environment, file } });
   }
 
   private thread(): Worker {

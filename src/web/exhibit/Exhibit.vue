@@ -157,6 +157,9 @@ dl {
 dt {
   color: var(--soft);
 }
+.past {
+  margin-left: 6px;
+}
 pre {
   margin: 5px 0 0;
   white-space: pre-wrap;

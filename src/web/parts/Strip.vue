@@ -4,7 +4,7 @@ defineProps<{ title: string; edge?: 'brick' | 'amber' | 'sea' | 'none' }>();
 </script>
 
 <template>
-  <div class="strip" :class="edge ?? 'none'">
+  <div class="strip" :class="`edge-${edge ?? 'none'}`">
     <div class="words">
       <p class="crumbs soft one-line"><slot name="crumbs" /></p>
       <h1 class="one-line" :title="title">{{ title }}</h1>
@@ -25,13 +25,13 @@ defineProps<{ title: string; edge?: 'brick' | 'amber' | 'sea' | 'none' }>();
   padding: 8px 18px 8px 14px;
   min-height: 66px;
 }
-.strip.brick {
+.strip.edge-brick {
   border-left-color: var(--brick);
 }
-.strip.amber {
+.strip.edge-amber {
   border-left-color: var(--amber);
 }
-.strip.sea {
+.strip.edge-sea {
   border-left-color: var(--sea);
 }
 .words {

@@ -437,6 +437,7 @@ const levelWords = computed(() => {
 .sheet {
   position: absolute;
   inset: 0 0 auto 0;
+  min-height: 100%;
   overflow: hidden;
 }
 .mini {
@@ -659,7 +660,7 @@ const levelWords = computed(() => {
 .brackets {
   inset: 0;
   pointer-events: none;
-  z-index: 3;
+  z-index: 0;
 }
 .brackets path {
   fill: none;
@@ -694,7 +695,7 @@ const levelWords = computed(() => {
   height: 0;
   border-top: 1.6px solid var(--ink);
   pointer-events: none;
-  z-index: 5;
+  z-index: 0;
 }
 .level span {
   position: absolute;

@@ -6,15 +6,15 @@ export interface Column {
   width: number;
 }
 
-export const gutter = { mini: 24, pennant: 24, time: 58 } as const;
+export const gutter = { mini: 24, pennant: 24, time: 52 } as const;
 
 const shares: { key: Column['key']; name: string; least: number; share: number }[] = [
-  { key: 'step', name: 'Steps', least: 176, share: 3 },
-  { key: 'wait', name: 'Waits', least: 76, share: 0.6 },
-  { key: 'element', name: 'Elements', least: 128, share: 1 },
-  { key: 'network', name: 'Network', least: 118, share: 1.6 },
-  { key: 'console', name: 'Console', least: 122, share: 2.2 },
-  { key: 'screen', name: 'Screen', least: 92, share: 0.4 },
+  { key: 'step', name: 'Steps', least: 190, share: 3 },
+  { key: 'wait', name: 'Waits', least: 70, share: 0.6 },
+  { key: 'element', name: 'Elements', least: 122, share: 1 },
+  { key: 'network', name: 'Network', least: 122, share: 1.4 },
+  { key: 'console', name: 'Console', least: 128, share: 2.2 },
+  { key: 'screen', name: 'Screen', least: 86, share: 0.4 },
 ];
 
 export function columnsOf(width: number): Column[] {

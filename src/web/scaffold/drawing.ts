@@ -92,7 +92,7 @@ export function lifelineDrawing(
     const taken: { top: number; end: number }[] = [];
     const label = (text: string, top: number, most: number, kind: LineLabel['kind']): void => {
       const height = Math.min(text.length * 6.4 + 6, most);
-      if (height < 24 || taken.some((other) => top < other.end && other.top < top + height)) return;
+      if (height < 14 || taken.some((other) => top < other.end && other.top < top + height)) return;
       taken.push({ top, end: top + height });
       labels.push({ text, left: left + lineWidth + 2, top, height, kind });
     };

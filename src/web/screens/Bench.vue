@@ -220,7 +220,7 @@ useKeys(
 .bench {
   height: 100%;
   display: grid;
-  grid-template-rows: auto minmax(0, 1fr);
+  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr);
 }
 .halves {
   display: grid;

@@ -255,7 +255,7 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
 .drill {
   height: 100%;
   display: grid;
-  grid-template-rows: auto minmax(0, 1fr);
+  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr);
 }
 .play {
   display: flex;

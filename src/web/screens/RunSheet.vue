@@ -3,7 +3,7 @@ import InputText from 'primevue/inputtext';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { causeNames } from '../../core/causes/cause.ts';
-import { standingOf } from '../../core/evidence/attempt.ts';
+import { isFailure, standingOf } from '../../core/evidence/attempt.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
@@ -55,7 +55,14 @@ watch(
     }),
 );
 
-const environments = computed(() => [...new Set(attempts.value.map((a) => a.environment.key))].sort());
+/** The environment with most failures first: that is where one looks. */
+const environments = computed(() => {
+  const failures = new Map<string, number>();
+  for (const { environment, outcome } of attempts.value) {
+    failures.set(environment.key, (failures.get(environment.key) ?? 0) + Number(isFailure(outcome)));
+  }
+  return [...failures.keys()].sort((a, b) => failures.get(b)! - failures.get(a)! || a.localeCompare(b));
+});
 const tags = computed(() => [...new Set(attempts.value.flatMap((a) => a.labels.tags ?? []))].sort());
 
 interface Row {
@@ -164,7 +171,8 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
         <p>
           <template v-if="run.commit"
             >commit <span class="mono">{{ run.commit.slice(0, 7) }}</span> · </template
-          >{{ run.branch ?? '' }} {{ moment(run.startedAt) }} · {{ plural(run.totals.tests, 'test') }} ×
+          ><template v-if="run.branch">{{ run.branch }} · </template>{{ moment(run.startedAt) }} ·
+          {{ plural(run.totals.tests, 'test') }} ×
           {{ plural(environments.length, 'environment') }}
         </p>
         <OutcomeBar :totals="run.totals" />
@@ -249,8 +257,9 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
         <tbody>
           <tr v-for="(row, r) in rows" :key="row.id" :class="{ chosen: r === at.row }">
             <th scope="row">
-              <small class="soft">{{ row.suite }}</small
-              ><span :class="{ strong: row.standing !== 'passed' }">{{ row.title }}</span>
+              <small class="soft">{{ row.suite }}</small><span :class="{ strong: row.standing !== 'passed' }">{{
+                row.title
+              }}</span>
             </th>
             <td
               v-for="(environment, c) in environments"
@@ -309,7 +318,7 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
 }
 .family {
   display: grid;
-  grid-template-columns: 92px minmax(0, 1fr) 104px 158px 118px 104px 164px;
+  grid-template-columns: 84px minmax(0, 1fr) 92px 132px 100px 92px 132px;
   gap: 12px;
   align-items: center;
   padding: 0 12px;
@@ -423,10 +432,9 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
 }
 .cell {
   padding: 4px 6px;
-  border: 1.5px solid transparent;
 }
 .cell.chosen {
-  border-color: var(--ink);
+  box-shadow: inset 0 0 0 1.5px var(--ink);
 }
 .cell a {
   padding: 4px;

@@ -4,7 +4,7 @@ import type { Clue } from '../../core/clues/clue.ts';
 import { quietCodes } from '../../core/clues/register.ts';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { locatorKey } from '../../core/evidence/locator.ts';
-import { elasticScale, elasticDefaults } from '../../core/scaffold/elastic.ts';
+import { elasticScale, spreadScale } from '../../core/scaffold/elastic.ts';
 import { atLevel, marksOf, polesOf } from '../../core/scaffold/poles.ts';
 import { api } from '../api.ts';
 import type { AttemptView, Suspect } from '../types.ts';
@@ -18,6 +18,8 @@ export const useBench = defineStore('bench', () => {
   const level = ref(0);
   const clue = ref<number | null>(null);
   const folded = ref(true);
+  /** Height in sight, pixels: a short attempt is spread to fill it. */
+  const room = ref(0);
 
   async function load(id: string): Promise<void> {
     const [one, found, suspected] = await Promise.all([
@@ -47,11 +49,9 @@ export const useBench = defineStore('bench', () => {
   );
   const poles = computed(() => polesOf(events.value, failingKey.value));
   const scale = computed(() =>
-    elasticScale(
-      marksOf(poles.value),
-      poles.value.until,
-      folded.value ? {} : { foldFromMs: Infinity, pxPerMs: elasticDefaults.pxPerMs, longest: 20_000 },
-    ),
+    folded.value
+      ? spreadScale(marksOf(poles.value), poles.value.until, room.value)
+      : elasticScale(marksOf(poles.value), poles.value.until, { foldFromMs: Infinity, longest: 20_000 }),
   );
   /** Clues with a pennant: those that speak for something. */
   const loud = computed(() => clues.value.filter((one) => !quietCodes.has(one.code)));
@@ -95,6 +95,7 @@ export const useBench = defineStore('bench', () => {
   }
 
   return {
+    room,
     attempt,
     events,
     byId,

@@ -1,0 +1,249 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { chromeArguments, startServerProcess, type ServerProcess } from './helpers.ts';
+import { wirePage } from './wire-page.ts';
+import { script, type Call } from './wire-script.ts';
+
+/** Plain HTTP calls, the same to chromedriver and to the recording endpoint: every answer must be the same. */
+
+const elementKey = 'element-6066-11e4-a52e-4f735466cecf';
+const shadowKey = 'shadow-6066-11e4-a52e-4f735466cecf';
+
+interface Answer {
+  status: number;
+  type: string | null;
+  cache: string | null;
+  body: string;
+}
+
+async function send(base: string, method: string, path: string, body?: unknown): Promise<Answer> {
+  const text = method === 'POST' ? JSON.stringify(body ?? {}) : undefined;
+  const answer = await fetch(base + path, {
+    method,
+    ...(text ? { body: text, headers: { 'content-type': 'application/json; charset=utf-8' } } : {}),
+  });
+  return {
+    status: answer.status,
+    type: answer.headers.get('content-type'),
+    cache: answer.headers.get('cache-control'),
+    body: await answer.text(),
+  };
+}
+
+/** Replaces what no two sessions share: ids in the order in which they turn up, and addresses in native stacks. */
+class Names {
+  private readonly known = new Map<string, string>();
+  plain(text: string): string {
+    return (
+      text
+        // What was left of a timeout when it was given up: thousandths of a second around 0.
+        .replace(/renderer: -?0\.00\d/g, 'renderer: 0.00')
+        .replace(/"stacktrace":"[^"]*"/g, '"stacktrace":"…"')
+        .replace(/f\.[0-9A-F]{32}\.d\.[0-9A-F]{32}\.e\.\d+|\b[0-9A-F]{32}\b|\b[0-9a-f]{32}\b/g, (id) => {
+          const parts = /^f\.(\w+)\.d\.(\w+)\.e\.(\d+)$/.exec(id);
+          return parts ? `${this.of(parts[1]!)}/${this.of(parts[2]!)}/${this.of(id)}` : this.of(id);
+        })
+    );
+  }
+  private of(id: string): string {
+    let name = this.known.get(id);
+    if (!name) this.known.set(id, (name = `#${this.known.size + 1}`));
+    return name;
+  }
+}
+
+/** A printed page carries the second it was made in. */
+function undated(body: string): string {
+  const { value } = JSON.parse(body) as { value: string };
+  return Buffer.from(value, 'base64')
+    .toString('latin1')
+    .replace(/D:\d{14}/g, 'D:…');
+}
+
+async function play(
+  base: string,
+  calls: readonly Call[],
+  more: Record<string, unknown> = {},
+): Promise<(Answer & { call: string })[]> {
+  const capabilities = {
+    alwaysMatch: { browserName: 'chrome', 'goog:chromeOptions': { args: chromeArguments }, ...more },
+  };
+  const begun = JSON.parse((await send(base, 'POST', '/session', { capabilities })).body) as {
+    value: { sessionId: string };
+  };
+  const session = begun.value.sessionId;
+  const kept = new Map<string, unknown>();
+  const fill = (text: string): string =>
+    text
+      .replace(/\$(\w+)/g, (whole, name: string) => (kept.has(name) ? String(kept.get(name)) : whole))
+      .replace(/@(\w+)(?:\.(\w+))?/g, (whole, name: string, part?: string) => {
+        const value = kept.get(name);
+        return value === undefined ? whole : String(part ? (value as Record<string, unknown>)[part] : value);
+      });
+  const names = new Names();
+  const answers: (Answer & { call: string })[] = [];
+  for (const call of calls) {
+    const body = call.body === undefined ? undefined : (JSON.parse(fill(JSON.stringify(call.body))) as unknown);
+    const answer = await send(base, call.method, `/session/${session}${fill(call.path)}`, body);
+    if (call.keep) {
+      const { value } = JSON.parse(answer.body) as { value: Record<string, unknown> | string };
+      kept.set(call.keep, typeof value === 'string' ? value : (value[elementKey] ?? value[shadowKey] ?? value));
+    }
+    answers.push({
+      ...answer,
+      body: names.plain(call.path === '/print' ? undated(answer.body) : answer.body),
+      call: `${call.method} ${call.path} ${JSON.stringify(call.body ?? '')}`,
+    });
+  }
+  const ended = await send(base, 'DELETE', `/session/${session}`);
+  answers.push({ ...ended, call: 'DELETE' });
+  const after = await send(base, 'GET', `/session/${session}/title`);
+  answers.push({ ...after, body: names.plain(after.body), call: 'a command after the end' });
+  return answers;
+}
+
+let server: ServerProcess;
+let driver: ChildProcess;
+let direct: string;
+let page: Awaited<ReturnType<typeof wirePage>>;
+
+beforeAll(async () => {
+  page = await wirePage();
+  server = await startServerProcess();
+  driver = spawn('chromedriver', ['--port=0', '--log-level=SEVERE'], { stdio: ['ignore', 'pipe', 'inherit'] });
+  const port = await new Promise<string>((done) =>
+    driver.stdout!.on('data', (chunk: Buffer) => {
+      const found = /successfully on port (\d+)/.exec(chunk.toString())?.[1];
+      if (found) done(found);
+    }),
+  );
+  direct = `http://127.0.0.1:${port}`;
+});
+afterAll(async () => {
+  driver.kill();
+  await server.stop();
+  page.close();
+});
+
+describe('the recording endpoint against chromedriver', () => {
+  it('answers every command the same, byte for byte but for ids', async () => {
+    const calls = script(page.address);
+    expect(
+      new Set(calls.map(({ method, path }) => `${method} ${path.replace(/\$\w+/g, '{id}')}`)).size,
+    ).toBeGreaterThanOrEqual(60);
+    const plain = await play(direct, calls);
+    const recorded = await play(`${server.address}/wd`, calls);
+    for (let i = 0; i < plain.length; i++) expect(recorded[i], plain[i]!.call).toEqual(plain[i]);
+    const errors = new Set(plain.flatMap(({ body }) => /"error":"([^"]+)"/.exec(body)?.[1] ?? []));
+    for (const code of [
+      'stale element reference',
+      'element click intercepted',
+      'no such element',
+      'timeout',
+      'script timeout',
+      'no such alert',
+      'no such frame',
+      'no such window',
+      'no such cookie',
+      'invalid selector',
+      'javascript error',
+      'unknown command',
+    ]) {
+      expect(errors, code).toContain(code);
+    }
+  }, 180_000);
+
+  it.each([
+    ['GET', '/status', undefined],
+    ['POST', '/session', { wrong: true }],
+    ['POST', '/session', { capabilities: { alwaysMatch: { browserName: 'nonesuch' } } }],
+    ['POST', '/session', { capabilities: { alwaysMatch: { timeouts: 'wrong' } } }],
+    ['GET', '/session/00000000000000000000000000000000/title', undefined],
+    ['GET', '/no/such/path', undefined],
+  ])('answers %s %s outside a session the same', async (method, path, body) => {
+    const names = [new Names(), new Names()];
+    const both = [await send(direct, method, path, body), await send(`${server.address}/wd`, method, path, body)].map(
+      (answer, i) => ({ ...answer, body: names[i]!.plain(answer.body) }),
+    );
+    expect(both[1]).toEqual(both[0]);
+  });
+
+  it.each(['dismiss', 'accept', 'dismiss and notify', 'accept and notify', 'ignore'])(
+    'treats dialogs nobody answered the same with “%s”',
+    async (behaviour) => {
+      const dialogs: Call[] = [
+        { method: 'POST', path: '/url', body: { url: `${page.address}/` } },
+        ...['#al', '#co'].flatMap((css, i): Call[] => [
+          { method: 'POST', path: '/element', body: { using: 'css selector', value: css }, keep: `b${i}` },
+          { method: 'POST', path: `/element/$b${i}/click`, body: {} },
+          { method: 'GET', path: '/alert/text' },
+          { method: 'GET', path: '/title' },
+          { method: 'GET', path: '/title' },
+          { method: 'POST', path: '/alert/dismiss', body: {} },
+        ]),
+      ];
+      const plain = await play(direct, dialogs, { unhandledPromptBehavior: behaviour });
+      const recorded = await play(`${server.address}/wd`, dialogs, { unhandledPromptBehavior: behaviour });
+      expect(recorded).toEqual(plain);
+    },
+  );
+
+  it('gives the same capabilities, and its own beside them', async () => {
+    const asked = {
+      capabilities: { alwaysMatch: { browserName: 'chrome', 'goog:chromeOptions': { args: chromeArguments } } },
+    };
+    const [plain, recorded] = await Promise.all([
+      send(direct, 'POST', '/session', asked),
+      send(`${server.address}/wd`, 'POST', '/session', asked),
+    ]);
+    const read = (answer: Answer) =>
+      JSON.parse(answer.body) as {
+        value: { sessionId: string; capabilities: Record<string, Record<string, unknown>> };
+      };
+    const { 'iskel:attempt': own, ...given } = read(recorded).value.capabilities;
+    expect(own!.id).toMatch(/^a-/);
+    expect(Object.keys(given).sort()).toEqual(Object.keys(read(plain).value.capabilities).sort());
+    expect(given.unhandledPromptBehavior).toEqual(read(plain).value.capabilities.unhandledPromptBehavior);
+    await Promise.all([
+      send(direct, 'DELETE', `/session/${read(plain).value.sessionId}`),
+      send(`${server.address}/wd`, 'DELETE', `/session/${read(recorded).value.sessionId}`),
+    ]);
+  });
+
+  it('refuses launch options that reach beyond the page, naming the setting', async () => {
+    for (const options of [
+      { binary: '/bin/sh' },
+      { args: ['--renderer-cmd-prefix=sh'] },
+      { debuggerAddress: '127.0.0.1:1' },
+      { prefs: { 'download.default_directory': '/' } },
+    ]) {
+      const answer = await send(`${server.address}/wd`, 'POST', '/session', {
+        capabilities: { alwaysMatch: { 'goog:chromeOptions': options } },
+      });
+      expect(answer.status).toBe(400);
+      expect(answer.body).toContain('ISKEL_LAUNCH=any');
+    }
+  });
+
+  it('hands a BiDi socket through to a client that asks for one', async () => {
+    const asked = {
+      capabilities: {
+        alwaysMatch: { browserName: 'chrome', webSocketUrl: true, 'goog:chromeOptions': { args: chromeArguments } },
+      },
+    };
+    const { value } = JSON.parse((await send(`${server.address}/wd`, 'POST', '/session', asked)).body) as {
+      value: { sessionId: string; capabilities: { webSocketUrl: string } };
+    };
+    expect(value.capabilities.webSocketUrl).toBe(
+      `${server.address.replace('http', 'ws')}/wd/session/${value.sessionId}`,
+    );
+    const { WebSocket } = await import('ws');
+    const socket = new WebSocket(value.capabilities.webSocketUrl);
+    await new Promise((done) => socket.once('open', done));
+    const answer = new Promise<string>((done) => socket.once('message', (data: Buffer) => done(data.toString())));
+    socket.send(JSON.stringify({ id: 7, method: 'browsingContext.getTree', params: {} }));
+    expect(JSON.parse(await answer)).toMatchObject({ id: 7, type: 'success' });
+    socket.close();
+    await send(`${server.address}/wd`, 'DELETE', `/session/${value.sessionId}`);
+  });
+});
