@@ -39,7 +39,7 @@ export const homePage = (visit: Visit): Html =>
         <input id="date" name="date" type="date" value="2026-11-23" />
         <button type="submit">Show sailings</button>
       </form>`,
-    { popular: visit.popularFirst ? 'first' : '' },
+    { popular: visit.popularFirst ? 'first' : '', ports: visit.portsAtHand ? ports.join('|') : '' },
   );
 
 export const timetablePage = (to: string, list: readonly Sailing[]): Html =>

@@ -18,6 +18,8 @@ export interface Visit {
   panelAnew: boolean;
   noticeSlides: boolean;
   popularFirst: boolean;
+  /** The ports came with the page, so that suggestions need no answer. */
+  portsAtHand: boolean;
 }
 
 /** How often a switched-on fault is given the timing that hurts. */
@@ -49,6 +51,7 @@ export function drawVisit(seed: number, switchedOn: readonly Fault[], rate = hur
     panelAnew: on('panel-rendered-anew'),
     noticeSlides: on('notice-over-button'),
     popularFirst: on('late-suggestions'),
+    portsAtHand: on('late-suggestions') && !hurts,
   };
 }
 

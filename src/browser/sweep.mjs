@@ -1,6 +1,7 @@
 // Ends the processes we started, found by a mark in their environment. Plain JavaScript, because the
 // keeper runs it without any of our packages.
-import { readdirSync, readFileSync, rmSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
 
 /** Name of the environment variable that marks a process as ours; its value begins with the owner's key. */
 export const ownerVariable = 'ISKEL_OWNER';
@@ -20,7 +21,10 @@ export function processesMarked(mark) {
   return found;
 }
 
-/** Kills every process with the mark, again until none is left, then removes the folder they worked in. */
+/**
+ * Kills every process with the mark, again until none is left, then removes the folder they worked
+ * in. A file that a dying process still writes is no reason to fail: the next start removes it.
+ */
 export async function sweep(mark, folder) {
   for (let round = 0; round < 20; round++) {
     const left = processesMarked(mark);
@@ -34,5 +38,5 @@ export async function sweep(mark, folder) {
     }
     await new Promise((done) => setTimeout(done, 25));
   }
-  if (folder) rmSync(folder, { recursive: true, force: true, maxRetries: 5, retryDelay: 50 });
+  if (folder) await rm(folder, { recursive: true, force: true, maxRetries: 5, retryDelay: 50 }).catch(() => {});
 }

@@ -1,5 +1,5 @@
 // The shop's own script: ordinary code of an ordinary shop.
-const { sailing, weather, anew, popular, hold } = document.body.dataset;
+const { sailing, weather, anew, popular, ports, hold } = document.body.dataset;
 const one = (selector) => document.querySelector(selector);
 const json = async (address, options) => (await fetch(address, options)).json();
 
@@ -39,6 +39,7 @@ if (port) {
   });
   port.addEventListener('input', () => {
     clearTimeout(waiting);
+    if (ports) return show(ports.split('|').filter((name) => name.toLowerCase().startsWith(port.value.toLowerCase())));
     waiting = setTimeout(ask, 15);
   });
 }

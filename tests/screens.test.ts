@@ -1,0 +1,247 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { spawn, type ChildProcess } from 'node:child_process';
+import axe from 'axe-core';
+import { chromium, type Browser, type Page } from 'playwright-core';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+
+/** The real interface in a real browser, on the demo's recorded runs and its live ferry shop. */
+let demo: ChildProcess;
+let address: string;
+let data: string;
+let browser: Browser;
+let page: Page;
+const troubles: string[] = [];
+
+beforeAll(async () => {
+  data = mkdtempSync(join(tmpdir(), 'iskel-screens-'));
+  demo = spawn(process.execPath, ['--import', 'tsx', 'demo/serve.ts'], { env: { ...process.env, ISKEL_DATA: data, ISKEL_PORT: '0', ISKEL_HOST: '127.0.0.1', ISKEL_TOKEN: '' }, stdio: ['ignore', 'pipe', 'inherit'] });
+  address = await new Promise((done, fail) => {
+    demo.stdout!.on('data', (chunk: Buffer) => {
+      const found = /Iskel is at (\S+)/.exec(chunk.toString())?.[1];
+      if (found) done(found);
+    });
+    demo.on('exit', (code) => fail(new Error(`the demo ended with ${code}`)));
+  });
+  browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--disable-background-networking', '--disable-component-update', '--disable-sync'] });
+  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page.on('pageerror', (error) => troubles.push(error.message));
+  page.on('console', (message) => {
+    if (message.type() === 'error') troubles.push(message.text());
+  });
+});
+afterAll(async () => {
+  await browser.close();
+  demo.removeAllListeners('exit');
+  const ended = new Promise((done) => demo.once('exit', done));
+  demo.kill('SIGTERM');
+  await ended;
+  rmSync(data, { recursive: true, force: true });
+});
+
+const heading = (): Promise<string> => page.locator('h1').first().innerText();
+
+async function seriousViolations(): Promise<string[]> {
+  await page.evaluate(axe.source);
+  const result = await page.evaluate(async () => (window as unknown as { axe: typeof axe }).axe.run(document, { resultTypes: ['violations'] }));
+  return result.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes[0]?.html}`);
+}
+
+describe('from Arrivals to the verdict', () => {
+  it('Arrivals shows the runs, newest first, with their families', async () => {
+    await page.goto(address);
+    await page.getByRole('link', { name: 'nightly-184' }).waitFor();
+    expect(await page.locator('article h2').allInnerTexts()).toEqual(['nightly-184', 'nightly-183']);
+    expect(await page.locator('article').first().innerText()).toContain('1 of 8 tests failed, 2 tests passed only on retry');
+    expect(await page.locator('article').first().locator('li').count()).toBe(3);
+  });
+
+  it('Enter leads to the run sheet, where cells are moved through by keys', async () => {
+    await page.keyboard.press('Enter');
+    await page.waitForURL(/\/runs\//);
+    await page.locator('table').waitFor();
+    expect(await heading()).toBe('7 failures in 3 families; 2 tests passed only on retry');
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('ArrowDown');
+    expect(await page.locator('tr.chosen th').innerText()).toContain('holds a seat on the evening sailing');
+    await page.keyboard.press('ArrowRight');
+    expect(await page.locator('td.cell.chosen a').count()).toBe(2);
+    await page.keyboard.press('ArrowLeft');
+  });
+
+  it('words and outcomes narrow the sheet, and stand in the address', async () => {
+    await page.keyboard.press('/');
+    await page.keyboard.type('bicycle');
+    await page.waitForURL(/words=bicycle/);
+    expect(await page.locator('tbody tr').count()).toBe(1);
+    await page.locator('#words').fill('');
+    await page.getByRole('button', { name: 'flaky', exact: true }).click();
+    await page.waitForURL(/show=flaky/);
+    expect(await page.locator('tbody tr').count()).toBe(2);
+    await page.getByRole('button', { name: 'all', exact: true }).click();
+    await page.waitForURL((url) => !url.search.includes('show'));
+  });
+
+  it('the bench opens at the failure and says it in one sentence', async () => {
+    await page.getByRole('link', { name: /holds a seat on the evening sailing, attempt 2, failed/ }).click();
+    await page.waitForURL(/\/attempts\//);
+    await page.getByRole('slider').waitFor();
+    expect(await heading()).toBe('Press on “Hold seat” hit an element that had already been replaced or removed');
+    expect(await page.locator('.under').innerText()).toMatch(/stale element reference.* at tests\.ts:\d+ \(your code; \d+ library frames? folded\)/);
+    expect(await page.getByRole('slider').getAttribute('aria-valuetext')).toContain('Press on “Hold seat”');
+  });
+
+  it('the level moves by step, by picture or poll, and back to the failure', async () => {
+    const level = async (): Promise<number> => Number(await page.getByRole('slider').getAttribute('aria-valuenow'));
+    const atFailure = await level();
+    await page.keyboard.press('ArrowUp');
+    await page.keyboard.press('ArrowUp');
+    const above = await level();
+    expect(above).toBeLessThan(atFailure);
+    expect(await page.getByRole('slider').getAttribute('aria-valuetext')).toContain('Wait for text of “.fare”');
+    await page.keyboard.press('Shift+ArrowDown');
+    const finer = await level();
+    expect(finer).toBeGreaterThan(above);
+    expect(finer).toBeLessThan(atFailure);
+    await page.keyboard.press('f');
+    expect(await level()).toBe(atFailure);
+    await page.waitForURL(/at=\d/);
+  });
+
+  it('the exhibit shows the element when found and when pressed', async () => {
+    const text = await page.getByRole('region', { name: 'Element then and now' }).innerText();
+    expect(text).toMatch(/found at \d\.\d{3} s\nnode (\d+) · in the page\ndata-render="1"/);
+    expect(text).toMatch(/node \d+ · gone since \d\.\d{3} s\nnow node \d+\ndata-render="2"/);
+    expect(await page.locator('.frame svg .target.replaced').count()).toBe(1);
+    expect(await page.locator('.frame svg .press.missed').count()).toBe(1);
+  });
+
+  it('choosing a clue by key draws brackets to its evidence and puts it in the address', async () => {
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.press('ArrowRight');
+    await page.waitForURL(/clue=2/);
+    expect(await page.locator('button.clue.on').innerText()).toContain('was replaced');
+    expect(await page.locator('.brackets circle').count()).toBe(3);
+    expect(await page.locator('.plank.evidence').count()).toBe(2);
+    const before = page.url();
+    await page.reload();
+    await page.locator('button.clue.on').waitFor();
+    expect(page.url()).toBe(before);
+    expect(await page.locator('button.clue.on').innerText()).toContain('was replaced');
+  });
+
+  it('no two plank, request or console labels of the bench overlap', async () => {
+    for (const selector of ['.plank', '.request-label', '.console', '.tick', '.saw', '.life-label', '.pennant']) {
+      const boxes = await page.locator(selector).evaluateAll((list) => list.map((el) => el.getBoundingClientRect()).map(({ left, right, top, bottom }) => ({ left, right, top, bottom })));
+      for (let i = 0; i < boxes.length; i++)
+        for (let j = i + 1; j < boxes.length; j++) {
+          const a = boxes[i]!;
+          const b = boxes[j]!;
+          const overlap = Math.min(a.right, b.right) - Math.max(a.left, b.left) > 1 && Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > 1;
+          expect(overlap, `${selector} ${i} and ${j}: ${JSON.stringify([a, b])}`).toBe(false);
+        }
+    }
+  });
+
+  it('D makes a drill, whose faults are marked as one types', async () => {
+    await page.keyboard.press('d');
+    await page.waitForURL(/\/drills\/d-/);
+    const editor = page.getByRole('textbox', { name: 'Text of the drill' });
+    const text = await editor.inputValue();
+    expect(text).toContain('press hold-seat');
+    await editor.fill(`${text}fly away\n`);
+    await page.getByText(/“fly” is no statement/).waitFor();
+    expect(await page.getByRole('button', { name: 'Play' }).isDisabled()).toBe(true);
+    await editor.fill(text);
+    await page.getByText('Reads well.').waitFor();
+  });
+
+  it('P plays it: trials grow, the rate shows its interval, and it can be stopped', async () => {
+    await page.locator('#trials').fill('30');
+    await page.locator('h1').click();
+    await page.keyboard.press('p');
+    await page.getByRole('button', { name: 'Stop' }).waitFor();
+    await page.waitForFunction(() => document.querySelectorAll('.trials a').length >= 8, undefined, { timeout: 60_000 });
+    await page.keyboard.press('s');
+    await page.getByText(/stopped after \d+ of 30/).waitFor({ timeout: 20_000 });
+    expect(await heading()).toMatch(/^\d+ of \d+ trials fail the same way$/);
+    await page.getByText(/with 95 % certainty/).waitFor();
+    const links = page.locator('.trials a');
+    expect(await links.count()).toBeLessThan(30);
+  }, 120_000);
+
+  it('a trial is an attempt with its own bench', async () => {
+    await page.locator('.trials a').first().click();
+    await page.waitForURL(/\/attempts\//);
+    await page.getByRole('slider').waitFor();
+    expect(await page.locator('.plank').count()).toBeGreaterThan(3);
+    await page.goBack();
+    await page.locator('.trials').waitFor();
+  });
+
+  it('the dossier confirms, clears with a reason, notes, and takes back', async () => {
+    await page.locator('.crumbs a', { hasText: 'Press on' }).click();
+    await page.waitForURL(/\/dossiers\/f-/);
+    await page.getByText('No cause is confirmed yet.').waitFor();
+    await page.keyboard.press('Enter');
+    await page.getByText('The cause is replaced element.').waitFor();
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('x');
+    await page.getByRole('dialog').locator('input').fill('nothing was awaited at the press');
+    await page.keyboard.press('Enter');
+    await page.getByText('cleared: nothing was awaited at the press').waitFor();
+    await page.keyboard.press('u');
+    await page.getByText('cleared: nothing was awaited at the press').waitFor({ state: 'detached' });
+    await page.locator('#note').fill('Panel is rendered twice when the fare comes late.');
+    await page.getByRole('button', { name: 'Keep note' }).click();
+    await page.getByText('Note kept').waitFor();
+  });
+
+  it('the verdict shows on Arrivals and on the run sheet', async () => {
+    await page.goto(address);
+    const row = page.locator('article').first().locator('li', { hasText: 'Press on “Hold seat” hit' });
+    await row.getByText('confirmed: replaced element').waitFor();
+    expect(await row.innerText()).toContain('Panel is rendered twice');
+    await page.getByRole('link', { name: 'nightly-184' }).click();
+    await page.locator('.family.row', { hasText: 'confirmed: replaced element' }).waitFor();
+  });
+});
+
+describe('every screen', () => {
+  const colours = ['light', 'dark'] as const;
+  it.each(colours)('has no serious accessibility violation (%s)', async (colorScheme) => {
+    await page.emulateMedia({ colorScheme });
+    const found: string[] = [];
+    const runs = (await (await fetch(`${address}/api/runs`)).json()) as { runs: { id: string; families: { id: string }[] }[] };
+    const { attempts } = (await (await fetch(`${address}/api/runs/${runs.runs[0]!.id}/attempts`)).json()) as { attempts: { id: string; outcome: string }[] };
+    const { drills } = (await (await fetch(`${address}/api/drills`)).json()) as { drills: { id: string }[] };
+    const paths = ['/', `/runs/${runs.runs[0]!.id}`, `/attempts/${attempts.find((a) => a.outcome === 'failed')!.id}`, '/dossiers', `/dossiers/${runs.runs[0]!.families[0]!.id}`, '/drills', `/drills/${drills[0]!.id}`];
+    for (const path of paths) {
+      await page.goto(address + path);
+      await page.locator('h1').first().waitFor();
+      await page.waitForTimeout(200);
+      found.push(...(await seriousViolations()).map((violation) => `${path} ${violation}`));
+    }
+    expect(found).toEqual([]);
+  });
+
+  it('says so when there is nothing at an address', async () => {
+    await page.goto(`${address}/no/such/place`);
+    expect(await heading()).toBe('There is nothing at this address');
+    await page.goto(`${address}/attempts/a-nothing`);
+    await page.getByRole('alert').waitFor();
+    expect(await page.getByRole('alert').innerText()).toContain('there is no attempt “a-nothing” here');
+  });
+
+  it('lists its keys on ?', async () => {
+    await page.goto(address);
+    await page.locator('h1').first().waitFor({ state: 'attached' });
+    await page.keyboard.press('?');
+    expect(await page.getByRole('dialog').innerText()).toContain('open its sheet');
+  });
+
+  it('threw nothing on the way', () => {
+    expect(troubles.filter((trouble) => !trouble.includes('404'))).toEqual([]);
+  });
+});
