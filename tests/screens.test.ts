@@ -16,7 +16,10 @@ const troubles: string[] = [];
 
 beforeAll(async () => {
   data = mkdtempSync(join(tmpdir(), 'iskel-screens-'));
-  demo = spawn(process.execPath, ['--import', 'tsx', 'demo/serve.ts'], { env: { ...process.env, ISKEL_DATA: data, ISKEL_PORT: '0', ISKEL_HOST: '127.0.0.1', ISKEL_TOKEN: '' }, stdio: ['ignore', 'pipe', 'inherit'] });
+  demo = spawn(process.execPath, ['--import', 'tsx', 'demo/serve.ts'], {
+    env: { ...process.env, ISKEL_DATA: data, ISKEL_PORT: '0', ISKEL_HOST: '127.0.0.1', ISKEL_TOKEN: '' },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
   address = await new Promise((done, fail) => {
     demo.stdout!.on('data', (chunk: Buffer) => {
       const found = /Iskel is at (\S+)/.exec(chunk.toString())?.[1];
@@ -24,7 +27,17 @@ beforeAll(async () => {
     });
     demo.on('exit', (code) => fail(new Error(`the demo ended with ${code}`)));
   });
-  browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--disable-background-networking', '--disable-component-update', '--disable-sync'] });
+  browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  });
   page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   page.on('pageerror', (error) => troubles.push(error.message));
   page.on('console', (message) => {
@@ -44,8 +57,12 @@ const heading = (): Promise<string> => page.locator('h1').first().innerText();
 
 async function seriousViolations(): Promise<string[]> {
   await page.evaluate(axe.source);
-  const result = await page.evaluate(async () => (window as unknown as { axe: typeof axe }).axe.run(document, { resultTypes: ['violations'] }));
-  return result.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes[0]?.html}`);
+  const result = await page.evaluate(async () =>
+    (window as unknown as { axe: typeof axe }).axe.run(document, { resultTypes: ['violations'] }),
+  );
+  return result.violations
+    .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+    .map((v) => `${v.id}: ${v.nodes[0]?.html}`);
 }
 
 describe('from Arrivals to the verdict', () => {
@@ -53,7 +70,9 @@ describe('from Arrivals to the verdict', () => {
     await page.goto(address);
     await page.getByRole('link', { name: 'nightly-184' }).waitFor();
     expect(await page.locator('article h2').allInnerTexts()).toEqual(['nightly-184', 'nightly-183']);
-    expect(await page.locator('article').first().innerText()).toContain('1 of 8 tests failed, 2 tests passed only on retry');
+    expect(await page.locator('article').first().innerText()).toContain(
+      '1 of 8 tests failed, 2 tests passed only on retry',
+    );
     expect(await page.locator('article').first().locator('li').count()).toBe(3);
   });
 
@@ -88,7 +107,9 @@ describe('from Arrivals to the verdict', () => {
     await page.waitForURL(/\/attempts\//);
     await page.getByRole('slider').waitFor();
     expect(await heading()).toBe('Press on “Hold seat” hit an element that had already been replaced or removed');
-    expect(await page.locator('.under').innerText()).toMatch(/stale element reference.* at tests\.ts:\d+ \(your code; \d+ library frames? folded\)/);
+    expect(await page.locator('.under').innerText()).toMatch(
+      /stale element reference.* at tests\.ts:\d+ \(your code; \d+ library frames? folded\)/,
+    );
     expect(await page.getByRole('slider').getAttribute('aria-valuetext')).toContain('Press on “Hold seat”');
   });
 
@@ -111,8 +132,8 @@ describe('from Arrivals to the verdict', () => {
 
   it('the exhibit shows the element when found and when pressed', async () => {
     const text = await page.getByRole('region', { name: 'Element then and now' }).innerText();
-    expect(text).toMatch(/found at \d\.\d{3} s\nnode (\d+) · in the page\ndata-render="1"/);
-    expect(text).toMatch(/node \d+ · gone since \d\.\d{3} s\nnow node \d+\ndata-render="2"/);
+    expect(text).toMatch(/found at \d\.\d{3} s\n+node (\d+) · in the page\n+data-render="1"/);
+    expect(text).toMatch(/node \d+ · gone since \d\.\d{3} s\n+now node \d+\n+data-render="2"/);
     expect(await page.locator('.frame svg .target.replaced').count()).toBe(1);
     expect(await page.locator('.frame svg .press.missed').count()).toBe(1);
   });
@@ -133,12 +154,20 @@ describe('from Arrivals to the verdict', () => {
 
   it('no two plank, request or console labels of the bench overlap', async () => {
     for (const selector of ['.plank', '.request-label', '.console', '.tick', '.saw', '.life-label', '.pennant']) {
-      const boxes = await page.locator(selector).evaluateAll((list) => list.map((el) => el.getBoundingClientRect()).map(({ left, right, top, bottom }) => ({ left, right, top, bottom })));
+      const boxes = await page
+        .locator(selector)
+        .evaluateAll((list) =>
+          list
+            .map((el) => el.getBoundingClientRect())
+            .map(({ left, right, top, bottom }) => ({ left, right, top, bottom })),
+        );
       for (let i = 0; i < boxes.length; i++)
         for (let j = i + 1; j < boxes.length; j++) {
           const a = boxes[i]!;
           const b = boxes[j]!;
-          const overlap = Math.min(a.right, b.right) - Math.max(a.left, b.left) > 1 && Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > 1;
+          const overlap =
+            Math.min(a.right, b.right) - Math.max(a.left, b.left) > 1 &&
+            Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > 1;
           expect(overlap, `${selector} ${i} and ${j}: ${JSON.stringify([a, b])}`).toBe(false);
         }
     }
@@ -162,7 +191,9 @@ describe('from Arrivals to the verdict', () => {
     await page.locator('h1').click();
     await page.keyboard.press('p');
     await page.getByRole('button', { name: 'Stop' }).waitFor();
-    await page.waitForFunction(() => document.querySelectorAll('.trials a').length >= 8, undefined, { timeout: 60_000 });
+    await page.waitForFunction(() => document.querySelectorAll('.trials a').length >= 8, undefined, {
+      timeout: 60_000,
+    });
     await page.keyboard.press('s');
     await page.getByText(/stopped after \d+ of 30/).waitFor({ timeout: 20_000 });
     expect(await heading()).toMatch(/^\d+ of \d+ trials fail the same way$/);
@@ -213,10 +244,22 @@ describe('every screen', () => {
   it.each(colours)('has no serious accessibility violation (%s)', async (colorScheme) => {
     await page.emulateMedia({ colorScheme });
     const found: string[] = [];
-    const runs = (await (await fetch(`${address}/api/runs`)).json()) as { runs: { id: string; families: { id: string }[] }[] };
-    const { attempts } = (await (await fetch(`${address}/api/runs/${runs.runs[0]!.id}/attempts`)).json()) as { attempts: { id: string; outcome: string }[] };
+    const runs = (await (await fetch(`${address}/api/runs`)).json()) as {
+      runs: { id: string; families: { id: string }[] }[];
+    };
+    const { attempts } = (await (await fetch(`${address}/api/runs/${runs.runs[0]!.id}/attempts`)).json()) as {
+      attempts: { id: string; outcome: string }[];
+    };
     const { drills } = (await (await fetch(`${address}/api/drills`)).json()) as { drills: { id: string }[] };
-    const paths = ['/', `/runs/${runs.runs[0]!.id}`, `/attempts/${attempts.find((a) => a.outcome === 'failed')!.id}`, '/dossiers', `/dossiers/${runs.runs[0]!.families[0]!.id}`, '/drills', `/drills/${drills[0]!.id}`];
+    const paths = [
+      '/',
+      `/runs/${runs.runs[0]!.id}`,
+      `/attempts/${attempts.find((a) => a.outcome === 'failed')!.id}`,
+      '/dossiers',
+      `/dossiers/${runs.runs[0]!.families[0]!.id}`,
+      '/drills',
+      `/drills/${drills[0]!.id}`,
+    ];
     for (const path of paths) {
       await page.goto(address + path);
       await page.locator('h1').first().waitFor();

@@ -75,8 +75,11 @@ export class DriverPool {
 
   /** A fresh driver for one session; the next one is started meanwhile. */
   async take(): Promise<Driver> {
-    const driver = await this.ready();
+    // Claimed before anything is awaited: of sessions that start together each gets a driver of its own.
+    const claimed = this.spare;
     this.spare = undefined;
+    const spare = await claimed?.catch(() => undefined);
+    const driver = spare?.alive ? spare : await startDriver(this.program, this.owner);
     // Not at once: the session that is starting has the machine first.
     const again = (): void => {
       clearTimeout(timer);

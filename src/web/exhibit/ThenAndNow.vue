@@ -113,7 +113,7 @@ const looks = (state: ElementState): string => {
   background: var(--violet-pale);
 }
 .gone {
-  color: var(--brick);
+  color: var(--brick-text);
   font-weight: 600;
 }
 </style>

@@ -41,6 +41,11 @@ defineProps<{ title: string; edge?: 'brick' | 'amber' | 'sea' | 'none' }>();
 .crumbs {
   font-size: 12px;
 }
+.crumbs :deep(a) {
+  text-decoration: underline;
+  text-underline-offset: 2px;
+  text-decoration-color: color-mix(in srgb, currentColor 40%, transparent);
+}
 .under:empty {
   display: none;
 }

@@ -184,12 +184,8 @@ const levelWords = computed(() => {
       ref="view"
       class="view"
       tabindex="0"
-      role="slider"
-      aria-label="Level: the moment in focus"
-      :aria-valuemin="0"
-      :aria-valuemax="Math.round(poles.until)"
-      :aria-valuenow="Math.round(bench.level)"
-      :aria-valuetext="levelWords"
+      role="group"
+      aria-label="Scaffold"
       @scroll="scrollTop = view!.scrollTop"
       @pointerdown="pointerLevel"
       @pointermove="pointerLevel"
@@ -394,7 +390,17 @@ const levelWords = computed(() => {
         >
           {{ p.i + 1 }}
         </button>
-        <div class="level" :style="{ top: `${levelTop}px` }">
+        <div
+          class="level"
+          tabindex="0"
+          role="slider"
+          aria-label="Level: the moment in focus"
+          :aria-valuemin="0"
+          :aria-valuemax="Math.round(poles.until)"
+          :aria-valuenow="Math.round(bench.level)"
+          :aria-valuetext="levelWords"
+          :style="{ top: `${levelTop}px` }"
+        >
           <span class="mono">{{ seconds(bench.level) }}</span>
         </div>
       </div>
@@ -507,7 +513,7 @@ const levelWords = computed(() => {
   background: var(--brick-pale);
 }
 .plank.failed small {
-  color: var(--brick);
+  color: var(--brick-text);
 }
 .evidence {
   outline: 1.5px solid var(--ink);
@@ -642,7 +648,7 @@ const levelWords = computed(() => {
   line-height: 16px;
 }
 .console.error {
-  color: var(--brick);
+  color: var(--brick-text);
 }
 .console.warning {
   color: var(--amber-text);
