@@ -1,0 +1,118 @@
+import { describe, expect, it } from 'vitest';
+import { LaunchRefused, readSessionRequest } from './capabilities.ts';
+
+const ask = (always: object, first?: object[], any = false) =>
+  readSessionRequest({ capabilities: { alwaysMatch: always, ...(first ? { firstMatch: first } : {}) } }, any);
+const sent = (request: ReturnType<typeof ask>) =>
+  request.body.capabilities as { alwaysMatch: Record<string, unknown>; firstMatch: Record<string, unknown>[] };
+const argumentsOf = (entry: Record<string, unknown>) => (entry['goog:chromeOptions'] as { args: string[] }).args;
+
+describe('what is sent on', () => {
+  it('is without our capability, with a socket, and with what a headless machine needs', () => {
+    const request = ask({ browserName: 'chrome', 'iskel:attempt': { run: 'r' } });
+    expect(sent(request).alwaysMatch).not.toHaveProperty('iskel:attempt');
+    expect(sent(request).alwaysMatch).toMatchObject({ browserName: 'chrome', webSocketUrl: true });
+    expect(argumentsOf(sent(request).alwaysMatch)).toContain('--disable-background-networking');
+    expect(request.wantsSocket).toBe(false);
+  });
+
+  it('keeps the client’s arguments first and adds none twice', () => {
+    const args = argumentsOf(
+      sent(ask({ 'goog:chromeOptions': { args: ['--headless=new', '--disable-sync', 'lang=tr'] } })).alwaysMatch,
+    );
+    expect(args.slice(0, 3)).toEqual(['--headless=new', '--disable-sync', 'lang=tr']);
+    expect(args.filter((arg) => arg.includes('headless'))).toHaveLength(1);
+    expect(args.filter((arg) => arg.includes('disable-sync'))).toHaveLength(1);
+  });
+
+  it('leaves options in firstMatch where they stand', () => {
+    const request = ask({}, [{ 'goog:chromeOptions': { args: ['--window-size=800,600'] } }, {}]);
+    expect(sent(request).alwaysMatch).not.toHaveProperty('goog:chromeOptions');
+    expect(argumentsOf(sent(request).firstMatch[0]!)[0]).toBe('--window-size=800,600');
+    expect(request.size).toEqual({ width: 800, height: 600 });
+  });
+});
+
+describe('our capability', () => {
+  it('is taken from alwaysMatch or firstMatch', () => {
+    expect(ask({ 'iskel:attempt': { run: 'a' } }).attempt.run).toBe('a');
+    expect(ask({}, [{}, { 'iskel:attempt': { run: 'b' } }]).attempt.run).toBe('b');
+  });
+
+  it('keeps what has the right type; a wrong label costs no session', () => {
+    const { attempt } = ask({
+      'iskel:attempt': {
+        run: 7,
+        number: 0,
+        tags: ['a', 3],
+        test: { title: 't', suite: {} },
+        labels: { host: 1 },
+        detail: 'wild',
+        secrets: 'x',
+        worker: '3',
+      },
+    });
+    expect(attempt).toEqual({
+      tags: ['a'],
+      test: { title: 't' },
+      labels: { host: '1' },
+      secrets: [],
+      detail: 'standard',
+      worker: '3',
+    });
+  });
+});
+
+describe('launch options', () => {
+  it.each([
+    [{ binary: '/bin/sh' }, 'binary'],
+    [{ extensions: [] }, 'extensions'],
+    [{ debuggerAddress: 'x:1' }, 'debuggerAddress'],
+    [{ args: ['--utility-cmd-prefix=sh'] }, '--utility-cmd-prefix=sh'],
+    [{ args: ['load-extension=/x'] }, '--load-extension=/x'],
+    [{ args: ['--user-data-dir=/home'] }, '--user-data-dir=/home'],
+    [{ args: ['--remote-debugging-address=0.0.0.0'] }, '--remote-debugging-address'],
+    [{ prefs: { 'download.default_directory': '/' } }, 'download.default_directory'],
+  ])('refuses %j by name', (options, named) => {
+    expect(() => ask({ 'goog:chromeOptions': options })).toThrow(LaunchRefused);
+    expect(() => ask({ 'goog:chromeOptions': options })).toThrow(named);
+    expect(() => ask({}, [{ 'goog:chromeOptions': options }])).toThrow(named);
+    expect(() => ask({ 'goog:chromeOptions': options }, undefined, true)).not.toThrow();
+  });
+
+  it('allows what only changes what the page sees', () => {
+    expect(() =>
+      ask({
+        'goog:chromeOptions': {
+          args: ['--window-size=390,844', '--lang=tr', '--force-device-scale-factor=2', '--user-agent=A B'],
+          mobileEmulation: { deviceName: 'x' },
+          prefs: { 'intl.accept_languages': 'tr' },
+        },
+      }),
+    ).not.toThrow();
+  });
+});
+
+describe('dialogs', () => {
+  it.each([
+    [undefined, { default: 'dismiss and notify' }, 'dismiss and notify', false],
+    ['accept and notify', { default: 'accept and notify' }, 'accept and notify', false],
+    ['dismiss', { default: 'dismiss and notify' }, 'dismiss', true],
+    ['accept', { default: 'accept and notify' }, 'accept', true],
+    ['ignore', { default: 'ignore' }, 'ignore', false],
+  ])('asked for %s', (asked, wire, told, again) => {
+    const request = ask(asked ? { unhandledPromptBehavior: asked } : {});
+    expect(sent(request).alwaysMatch.unhandledPromptBehavior).toEqual(wire);
+    expect(request.prompts).toEqual({ told, again });
+  });
+
+  it('are left as asked for a client with a socket of its own, and where the driver has to answer', () => {
+    expect(
+      sent(ask({ webSocketUrl: true, unhandledPromptBehavior: 'accept' })).alwaysMatch.unhandledPromptBehavior,
+    ).toBe('accept');
+    expect(sent(ask({ unhandledPromptBehavior: 'nonsense' })).alwaysMatch.unhandledPromptBehavior).toBe('nonsense');
+    expect(sent(ask({ unhandledPromptBehavior: { alert: 'accept' } })).alwaysMatch.unhandledPromptBehavior).toEqual({
+      alert: 'accept',
+    });
+  });
+});

@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { endOf, type StepEvent } from '../../core/evidence/event.ts';
+import { shorten } from '../../core/evidence/labels.ts';
+import { locatorText } from '../../core/evidence/locator.ts';
+import { useBench } from '../stores/bench.ts';
+import { duration } from '../words.ts';
+import { px, useRoom } from './room.ts';
+
+/** The planks: what the test did, each at its time, with a thin bar as long as it took. */
+const bench = useBench();
+const { scale, column, inSight, isEvidence } = useRoom();
+const planks = computed(() =>
+  bench.poles.planks.map((step) => {
+    const failed = step.id === bench.attempt?.failure?.step;
+    const kind = failed ? 'failed' : step.kind === 'wait' ? 'wait' : step.data.action === 'read' ? 'read' : 'act';
+    return { step, kind, top: scale.value.y(step.at), end: scale.value.y(endOf(step)), height: 34 };
+  }),
+);
+function under({ kind, data, ...step }: StepEvent): string {
+  if (kind === 'wait')
+    return `${data.polls} tries in ${duration(endOf(step) - step.at)}, saw ${shorten(String(data.result ?? ''), 18)}`;
+  if (data.error) return data.error.code;
+  if (data.locator) return locatorText(data.locator);
+  return data.action === 'open' ? (data.input ?? '') : data.command;
+}
+</script>
+
+<template>
+  <div>
+    <template v-for="p in inSight(planks)" :key="p.step.id">
+      <div
+        class="plank"
+        :class="[p.kind, { evidence: isEvidence(p.step.id) }]"
+        :style="{ top: px(p.top), left: px(column('step').left + 2), width: px(column('step').width - 10) }"
+        :title="`${p.step.data.label}\n${under(p.step)}`"
+        @click="bench.level = p.step.at"
+      >
+        <b class="one-line">{{ p.step.data.label }}</b>
+        <small class="mono one-line">{{ under(p.step) }}</small>
+      </div>
+      <i
+        class="reach"
+        :class="p.kind"
+        :style="{ top: px(p.top), height: px(Math.max(3, p.end - p.top)), left: px(column('step').left - 6) }"
+      />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.plank {
+  position: absolute;
+  height: 34px;
+  padding: 1px 8px 0;
+  border-left: 4px solid var(--timber);
+  background: var(--timber-pale);
+  line-height: 1.25;
+  cursor: pointer;
+  z-index: 1;
+  overflow: hidden;
+}
+.plank b {
+  display: block;
+  font-weight: 600;
+  font-size: 12px;
+}
+.plank small {
+  display: block;
+  font-size: 10.5px;
+  color: var(--timber-text);
+}
+.plank.wait,
+.plank.read {
+  border-left-color: var(--sea);
+  background: var(--sea-pale);
+}
+.plank.wait small,
+.plank.read small {
+  color: var(--sea);
+}
+.plank.failed {
+  border-left-color: var(--brick);
+  background: var(--brick-pale);
+}
+.plank.failed small {
+  color: var(--brick-text);
+}
+.reach {
+  position: absolute;
+  width: 4px;
+  background: var(--timber);
+  opacity: 0.8;
+}
+.reach.wait,
+.reach.read {
+  background: var(--sea);
+}
+.reach.failed {
+  background: var(--brick);
+}
+</style>
