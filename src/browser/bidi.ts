@@ -2,6 +2,13 @@ import WebSocket from 'ws';
 
 type Params = Record<string, unknown>;
 
+/**
+ * Events that may wait a moment. They come in bursts, most of all while a page loads, and reading
+ * them at once would hold up the answer to the command that is loading it.
+ */
+const patient = /^\{"method":"(network\.|log\.|script\.message|browsingContext\.(navigation|domContentLoaded|load))/;
+const patienceMs = 12;
+
 /** A WebDriver BiDi connection: commands answered by id, events handed on as they come. */
 export class Bidi {
   private count = 0;
@@ -12,7 +19,11 @@ export class Bidi {
     private readonly onEvent: (method: string, params: never) => void,
     onClose: () => void,
   ) {
-    socket.on('message', (data: Buffer) => this.hear(data));
+    socket.on('message', (data: Buffer) => {
+      if (!patient.test(data.toString('latin1', 0, 48))) return this.hear(data);
+      this.backlog.push(data);
+      this.timer ??= setTimeout(() => this.catchUp(), patienceMs);
+    });
     socket.on('error', () => socket.terminate());
     socket.on('close', () => {
       for (const { fail } of this.waiting.values()) fail(new Error('the BiDi connection was closed'));
@@ -38,7 +49,17 @@ export class Bidi {
     return new Promise((done, fail) => this.waiting.set(id, { done, fail }));
   }
 
+  /** Reads what was put off. */
+  catchUp(): void {
+    clearTimeout(this.timer);
+    this.timer = undefined;
+    for (const data of this.backlog.splice(0)) this.hear(data);
+  }
+  private readonly backlog: Buffer[] = [];
+  private timer: NodeJS.Timeout | undefined;
+
   close(): void {
+    this.catchUp();
     this.socket.terminate();
   }
 

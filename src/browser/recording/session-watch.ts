@@ -159,6 +159,7 @@ export class SessionWatch {
   async flush(): Promise<void> {
     const all = [...this.realms.values()].map((realm) => this.call(realm, '() => iskelObserver.flush()', []));
     await Promise.race([Promise.all(all), new Promise((done) => setTimeout(done, 400))]);
+    this.bidi.catchUp();
     this.teller.finish();
   }
 
