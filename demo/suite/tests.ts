@@ -1,4 +1,4 @@
-import { until, type WebDriver } from './webdriver.ts';
+import { arrived, until, type WebDriver } from './webdriver.ts';
 
 /** One test of the ferry suite. */
 export interface FerryTest {
@@ -63,8 +63,7 @@ export const ferryTests: FerryTest[] = [
       await expect('port taken over', await port.value(), 'Kuzu Island');
       const search = await driver.find('#search button');
       await search.click();
-      const heading = await driver.find('h1');
-      await expect('heading', await heading.text(), 'Sailings to Kuzu Island');
+      await expect('heading', await arrived(driver, 'h1', /^Sailings/), 'Sailings to Kuzu Island');
     },
   },
   {
@@ -77,7 +76,7 @@ export const ferryTests: FerryTest[] = [
       const port = await driver.find('#port');
       await port.type("Shepherd's Quay");
       await (await driver.find('#search button')).click();
-      await expect('number of sailings', await (await driver.find('.count')).text(), '1 sailings');
+      await expect('number of sailings', await arrived(driver, '.count'), '1 sailings');
     },
   },
   {
@@ -124,7 +123,7 @@ export const ferryTests: FerryTest[] = [
       await (await driver.find('#hold')).click();
       const link = await until(async () => driver.link('Go to checkout'), Boolean, 'the link to checkout');
       await link.click();
-      await expect('total', await (await driver.find('.total')).text(), '363');
+      await expect('total', await arrived(driver, '.total'), '363');
     },
   },
   {
@@ -142,6 +141,7 @@ export const ferryTests: FerryTest[] = [
       await (await driver.find('#passenger')).type('Mert Kaya');
       await (await driver.find('#hold')).click();
       await (await until(async () => driver.link('Go to checkout'), Boolean, 'the link to checkout')).click();
+      await arrived(driver, '.total');
       await (await driver.find('#card')).type('0000 1111 2222 3333');
       await (await driver.find('#code')).type('made-up passphrase');
       await (await driver.find('#pay button')).click();
@@ -152,7 +152,7 @@ export const ferryTests: FerryTest[] = [
         'the second window',
       );
       await driver.toWindow(handles[1]!);
-      await expect('heading', await (await driver.find('h1')).text(), 'Boarding pass');
+      await expect('heading', await arrived(driver, 'h1'), 'Boarding pass');
       await expect('passenger', await (await driver.find('.holder')).text(), 'Mert Kaya');
     },
   },
@@ -172,7 +172,7 @@ export const ferryTests: FerryTest[] = [
       await (await driver.find('[data-seat="4C"]')).click();
       await (await driver.find('#hold')).click();
       await (await until(async () => driver.link('Go to checkout'), Boolean, 'the link to checkout')).click();
-      await expect('seat', await (await driver.find('.seat-name')).text(), '4C');
+      await expect('seat', await arrived(driver, '.seat-name'), '4C');
     },
   },
 ];

@@ -103,6 +103,9 @@ async function call<T>(method: string, url: string, body: unknown): Promise<T> {
   return value;
 }
 
+/** While a page is still coming, its elements are missing or go away under one's hands. */
+const passing = new Set(['no such element', 'stale element reference']);
+
 /** Asks until the answer pleases, every 60 ms, for 5 s; as most suites have such a helper. */
 export async function until<T>(
   ask: () => Promise<T>,
@@ -116,9 +119,17 @@ export async function until<T>(
       const value = await ask();
       if (pleases(value)) return value;
     } catch (error) {
-      if (!(error instanceof WebDriverError) || error.code !== 'no such element') throw error;
+      if (!(error instanceof WebDriverError) || !passing.has(error.code)) throw error;
     }
     if (Date.now() > end) throw new Error(`timed out after ${limitMs} ms waiting for ${what}`);
     await new Promise((done) => setTimeout(done, 60));
   }
 }
+
+/** The text of an element of the page that is on its way, once it fits. */
+export const arrived = (driver: WebDriver, css: string, fits: RegExp = /\S/): Promise<string> =>
+  until(
+    async () => (await driver.find(css)).text(),
+    (text) => fits.test(text),
+    css,
+  );

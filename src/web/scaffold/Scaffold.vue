@@ -277,6 +277,9 @@ const levelWords = computed(() => {
   color: var(--soft);
   transform: translateY(-7px);
   font-size: 11px;
+  line-height: 14px;
+  background: var(--ground);
+  z-index: 1;
 }
 .sheet :deep(.evidence) {
   outline: 1.5px solid var(--ink);
