@@ -24,7 +24,7 @@ const pad = 14;
 /** Drawn this far beyond what is in sight. */
 const margin = 300;
 
-const columns = computed(() => columnsOf(Math.max(700, width.value)));
+const columns = computed(() => columnsOf(Math.max(480, width.value)));
 const column = (key: Column['key']): Column => columns.value.find((one) => one.key === key)!;
 const scale = computed(() => {
   const inner = bench.scale;

@@ -21,10 +21,12 @@ export function columnsOf(width: number): Column[] {
   const start = gutter.mini + gutter.pennant + gutter.time;
   const least = shares.reduce((sum, { least: one }) => sum + one, 0);
   const whole = shares.reduce((sum, { share }) => sum + share, 0);
+  // On a narrow screen every pole gives a little; none falls off the edge.
+  const squeeze = Math.min(1, (width - start) / least);
   const spare = Math.max(0, width - start - least);
   let left = start;
   return shares.map(({ key, name, least: one, share }) => {
-    const column = { key, name, left, width: one + (spare * share) / whole };
+    const column = { key, name, left, width: one * squeeze + (spare * share) / whole };
     left += column.width;
     return column;
   });
