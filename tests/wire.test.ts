@@ -1,4 +1,5 @@
-import { spawn, type ChildProcess } from 'node:child_process';
+import { execFile, spawn, type ChildProcess } from 'node:child_process';
+import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { chromeArguments, startServerProcess, type ServerProcess } from './helpers.ts';
 import { wirePage } from './wire-page.ts';
@@ -6,6 +7,7 @@ import { script, type Call } from './wire-script.ts';
 
 /** Plain HTTP calls, the same to chromedriver and to the recording endpoint: every answer must be the same. */
 
+const execute = promisify(execFile);
 const elementKey = 'element-6066-11e4-a52e-4f735466cecf';
 const shadowKey = 'shadow-6066-11e4-a52e-4f735466cecf';
 
@@ -152,6 +154,32 @@ describe('the recording endpoint against chromedriver', () => {
       expect(errors, code).toContain(code);
     }
   }, 180_000);
+
+  it('serves a client of nothing but bash the same', async () => {
+    const capabilities = JSON.stringify({
+      capabilities: { alwaysMatch: { browserName: 'chrome', 'goog:chromeOptions': { args: chromeArguments } } },
+    });
+    const run = async (base: string): Promise<string[]> => {
+      const { hostname, port, pathname } = new URL(base);
+      const path = pathname === '/' ? '' : pathname;
+      const { stdout } = await execute(
+        'bash',
+        ['tests/shell-client.sh', hostname, port, path, page.address, capabilities],
+        {
+          maxBuffer: 16 * 1024 * 1024,
+        },
+      );
+      const names = new Names();
+      return stdout
+        .trim()
+        .split('\n')
+        .map((line) => names.plain(line));
+    };
+    const plain = await run(direct);
+    expect(plain.length).toBe(18);
+    expect(plain.join('\n')).toContain('stale element reference');
+    expect(await run(`${server.address}/wd`)).toEqual(plain);
+  });
 
   it.each([
     ['GET', '/status', undefined],

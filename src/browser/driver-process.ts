@@ -14,8 +14,23 @@ export interface Driver {
 
 const startLimitMs = 20_000;
 
+/** A driver takes its port in two steps; of many that start together one may find it taken, and ends. */
+const mostTries = 4;
+
 /** Starts a chromedriver on a free port. Rejects with words when it does not come up. */
-export function startDriver(program: string, owner: Owner): Promise<Driver> {
+export async function startDriver(program: string, owner: Owner): Promise<Driver> {
+  for (let tries = 1; ; tries++) {
+    try {
+      return await startOnce(program, owner);
+    } catch (error) {
+      if (tries === mostTries || !(error as Error).message.includes(endedAtOnce)) throw error;
+    }
+  }
+}
+
+const endedAtOnce = 'it ended at once';
+
+function startOnce(program: string, owner: Owner): Promise<Driver> {
   const { mark, folder, env } = owner.next();
   const child = spawn(program, ['--port=0', '--log-level=SEVERE'], {
     env,
@@ -57,7 +72,7 @@ export function startDriver(program: string, owner: Owner): Promise<Driver> {
     child.on('error', (error) => giveUp(error.message));
     child.on('exit', () => {
       driver.alive = false;
-      if (driver.port === 0) giveUp(`it ended at once: ${said.trim()}`);
+      if (driver.port === 0) giveUp(`${endedAtOnce}: ${said.trim()}`);
       for (const listener of listeners) listener();
     });
   });

@@ -2,7 +2,7 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { Duplex } from 'node:stream';
 import { connect } from 'node:net';
 import { readOutcome } from './outcome-body.ts';
-import { readSessionRequest, LaunchRefused } from './capabilities.ts';
+import { readSessionRequest, LaunchRefused, type SessionRequest } from './capabilities.ts';
 import { forward, passedBack, type Answer } from './forward.ts';
 import { clock } from './recorder.ts';
 import { parseJson, RecordedSession, type NewSession } from './session.ts';
@@ -97,10 +97,10 @@ export class RecordingEndpoint {
         'Chromium and chromedriver are not installed on this machine; run: apt-get install chromium chromium-driver';
       return wireError(response, 500, 'session not created', mend);
     }
-    if (!asked || typeof asked.capabilities !== 'object') return this.askSpare('/session', request, response, body);
-    let wanted;
+    // What cannot be read is sent as it came: the driver's own refusal is the right one.
+    let wanted: SessionRequest | undefined;
     try {
-      wanted = readSessionRequest(asked, this.options.anyLaunch);
+      if (asked && typeof asked.capabilities === 'object') wanted = readSessionRequest(asked, this.options.anyLaunch);
     } catch (error) {
       if (!(error instanceof LaunchRefused)) throw error;
       return wireError(response, 400, 'invalid argument', error.message);
@@ -112,7 +112,7 @@ export class RecordingEndpoint {
       'POST',
       '/session',
       request.headers,
-      Buffer.from(JSON.stringify(wanted.body)),
+      wanted ? Buffer.from(JSON.stringify(wanted.body)) : body,
     ).catch(async (error: Error) => {
       await driver.close();
       throw error;
@@ -126,20 +126,20 @@ export class RecordingEndpoint {
     const recorded = await RecordedSession.start(
       driver,
       session,
-      wanted.attempt,
+      wanted?.attempt ?? {},
       this.options.sink,
       startedAt,
-      wanted.size,
+      wanted?.size,
     );
-    recorded.promptsAgain = wanted.prompts.again;
+    recorded.promptsAgain = wanted?.prompts.again ?? false;
     this.sessions.set(session.sessionId, recorded);
     if (request.socket.destroyed) return this.finish(recorded, 'the client went away while the session was starting');
     const capabilities: Record<string, unknown> = {
       ...session.capabilities,
       'iskel:attempt': { id: recorded.recorder.id },
     };
-    if (wanted.prompts.told) capabilities.unhandledPromptBehavior = wanted.prompts.told;
-    if (wanted.wantsSocket) capabilities.webSocketUrl = `ws://${request.headers.host}/wd/session/${session.sessionId}`;
+    if (wanted?.prompts.told) capabilities.unhandledPromptBehavior = wanted.prompts.told;
+    if (wanted?.wantsSocket) capabilities.webSocketUrl = `ws://${request.headers.host}/wd/session/${session.sessionId}`;
     else delete capabilities.webSocketUrl;
     send(response, {
       ...answer,

@@ -161,6 +161,46 @@ describe('typed values', () => {
   });
 });
 
+describe('keys pressed one by one', () => {
+  const keys = (text: string) =>
+    send('POST', '/actions', {
+      actions: [
+        {
+          type: 'key',
+          id: 'k',
+          actions: [...text].flatMap((value) => [
+            { type: 'keyDown', value },
+            { type: 'keyUp', value },
+          ]),
+        },
+      ],
+    });
+  const written = (): string | undefined =>
+    eventsOf(sink.events, 'step').find((step) => step.data.action === 'keys')?.data.input;
+
+  it('are written when the page told of no password field', () => {
+    keys('Ada');
+    recorder.flush(true);
+    expect(written()).toContain('"A"');
+  });
+
+  it('are masked when they went into one, however late the page says so', () => {
+    keys('made-up');
+    recorder.flush();
+    expect(written()).toBeUndefined();
+    recorder.observed([{ k: 'held', t: t0 + 25, d: 'input#code', v: maskMark }], 'c', 'r');
+    recorder.flush(true);
+    expect(written()).toBe(maskMark);
+  });
+
+  it('are masked when together they are a declared secret', () => {
+    start({ secrets: ['lantern'] });
+    keys('lantern');
+    recorder.flush();
+    expect(written()).toBe(maskMark);
+  });
+});
+
 describe('writing', () => {
   it('gathers events and writes them together after a moment', () => {
     for (let i = 0; i < 5; i++) send('GET', '/title', {}, { value: 't' });

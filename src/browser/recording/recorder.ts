@@ -17,6 +17,22 @@ const flushEveryMs = 250;
 /** How long a typed value may wait to learn whether its field is a password field. */
 const fieldKnownWithinMs = 1500;
 
+/** The page tells of typing within its flush interval and a frame; this leaves room for a busy machine. */
+const keysKnownWithinMs = 600;
+
+/** The characters an actions body presses, in order. */
+function keysOf(body: Record<string, unknown>): string {
+  const sources = Array.isArray(body.actions)
+    ? (body.actions as { actions?: { type?: string; value?: string }[] }[])
+    : [];
+  return sources
+    .flatMap((source) => (Array.isArray(source.actions) ? source.actions : []))
+    .flatMap(({ type, value }) => (type === 'keyDown' && typeof value === 'string' ? [value] : []))
+    .join('');
+}
+
+const withoutInput = (event: StepEvent): StepEvent => ({ ...event, data: { ...event.data, input: maskMark } });
+
 /** Collects the evidence of one attempt and hands it on, masked, in batches. */
 export class AttemptRecorder {
   readonly id: string;
@@ -30,6 +46,9 @@ export class AttemptRecorder {
   private buffer: EvidenceEvent[] = [];
   /** Typed values that wait for the observer's word, by lifeline. */
   private held: { event: StepEvent; line: string; since: number }[] = [];
+  private heldKeys: { event: StepEvent; since: number }[] = [];
+  /** When the page told of typing in a password field, ms from the start. */
+  private readonly secretTyping: number[] = [];
   private count = 0;
   private opened = false;
   private timer: NodeJS.Timeout | undefined;
@@ -44,7 +63,7 @@ export class AttemptRecorder {
   ) {
     this.masker = createMasker((request.secrets ?? []).filter((secret) => secret.length >= 3));
     const { secrets: _never, ...kept } = request;
-    this.id = sink.begin(this.masker.value(kept), environment, startedAt);
+    this.id = sink.begin(this.masker.value(kept), environment, startedAt, this.masker);
     this.startedAt = startedAt;
   }
 
@@ -92,6 +111,7 @@ export class AttemptRecorder {
     if (data.action === 'open' && data.input) this.opens(data.input);
     const line = data.action === 'type' && data.locator ? locatorKey(data.locator) : undefined;
     if (data.action === 'type') this.typed(event, line);
+    else if (data.action === 'keys') this.pressed(event, keysOf(body));
     else this.buffer.push(this.masker.value(event));
     this.schedule();
     return event;
@@ -106,6 +126,13 @@ export class AttemptRecorder {
     const secret = line === undefined ? undefined : this.passwordFields.get(line);
     if (secret === undefined && line !== undefined) this.held.push({ event, line, since: clock() });
     else this.buffer.push(this.decided(event, secret ?? true));
+  }
+
+  /** Keys pressed one by one: held until the page has told whether they went into a password field. */
+  private pressed(event: StepEvent, keys: string): void {
+    const declared = this.masker.text(keys) !== keys;
+    if (keys === '' || declared) this.buffer.push(this.masker.value(declared ? withoutInput(event) : event));
+    else this.heldKeys.push({ event, since: clock() });
   }
 
   /** A typed value is written only once it is known not to go into a password field. */
@@ -182,6 +209,7 @@ export class AttemptRecorder {
         this.add({ ...base, lane: 'page', kind: 'focus', data: { label: record.d, context } });
         break;
       case 'held':
+        if (record.v === maskMark) this.secretTyping.push(this.relative(record.t));
         this.add({ ...base, lane: 'page', kind: 'held-value', data: { label: record.d, text: record.v, context } });
         break;
       case 'shift':
@@ -247,12 +275,19 @@ export class AttemptRecorder {
       this.buffer.push(this.decided(typed.event, secret ?? true));
       return false;
     });
+    this.heldKeys = this.heldKeys.filter(({ event, since }) => {
+      if (!last && now - since < keysKnownWithinMs) return true;
+      const end = event.until ?? event.at;
+      const secret = this.secretTyping.some((at) => at >= event.at - 20 && at <= end + 200);
+      this.buffer.push(this.masker.value(secret ? withoutInput(event) : event));
+      return false;
+    });
     if (this.buffer.length) {
       const batch = this.buffer;
       this.buffer = [];
       this.sink.write(this.id, batch);
     }
-    if (this.held.length) this.schedule();
+    if (this.held.length || this.heldKeys.length) this.schedule();
   }
 
   /** Ends the recording once; later calls do nothing. */

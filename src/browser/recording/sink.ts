@@ -1,5 +1,6 @@
 import type { Environment, ReportedOutcome } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
+import type { Masker } from '../../core/evidence/masking.ts';
 
 /** What a test says about itself in the capability `iskel:attempt`; every part is optional. */
 export interface AttemptRequest {
@@ -24,7 +25,8 @@ export interface ToldOutcome {
 
 /** Where recorded evidence goes. The store implements it; recording knows nothing of databases. */
 export interface EvidenceSink {
-  begin(request: AttemptRequest, environment: Environment, startedAt: number): string;
+  /** @param masker knows the declared secrets, which the request no longer carries */
+  begin(request: AttemptRequest, environment: Environment, startedAt: number, masker: Masker): string;
   /** All of them are written, or none. */
   write(attempt: string, events: readonly EvidenceEvent[]): void;
   /** Keeps a picture or another blob; gives its name. */

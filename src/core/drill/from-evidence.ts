@@ -1,8 +1,7 @@
 import { endOf, type Locator, type StepEvent } from '../evidence/event.ts';
 import { maskMark } from '../evidence/masking.ts';
-import { strategyName } from '../evidence/locator.ts';
 import { nameAt } from '../evidence/lifelines.ts';
-import { locatorKey } from '../evidence/locator.ts';
+import { locatorKey, strategyName } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import { median } from '../stats/median.ts';
 import {
@@ -121,7 +120,8 @@ class Builder {
         this.lines.push({ do: 'script', script: data.input ?? '' });
         break;
       case 'keys':
-        this.lines.push({ do: 'actions', json: data.input ?? '{"actions":[]}' });
+        if (data.input?.includes(maskMark)) this.remark(step);
+        else this.lines.push({ do: 'actions', json: data.input ?? '{"actions":[]}' });
         break;
       case 'window':
         if (typeof data.number === 'number') this.lines.push({ do: 'to window', number: data.number });

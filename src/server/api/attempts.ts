@@ -3,7 +3,6 @@ import Joi from 'joi';
 import { causeNames } from '../../core/causes/cause.ts';
 import { reportable, type ReportedOutcome } from '../../core/evidence/attempt.ts';
 import { lanes, type Lane } from '../../core/evidence/event.ts';
-import { createMasker } from '../../core/evidence/masking.ts';
 import { exportPack } from '../jobs/packs.ts';
 import type { Services } from './context.ts';
 import { bodyAs, found, notFound, Problem } from './problem.ts';
@@ -65,7 +64,7 @@ export function attemptRoutes({ store, sink }: Services): Hono {
     const id = c.req.param('id');
     found(store.attempts.get(id), 'attempt', id);
     const told = await bodyAs(c, outcomeShape);
-    const masker = createMasker();
+    const masker = sink.maskerOf(id);
     sink.outcome(id, { status: told.status, message: masker.text(told.message), stack: masker.text(told.stack) });
     return c.json({ id, outcome: told.status });
   });

@@ -1,12 +1,18 @@
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
+import { createMasker, type Masker } from '../../core/evidence/masking.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from '../../browser/recording/sink.ts';
 import type { Changes } from '../changes.ts';
 import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from './analysis.ts';
 
+/** Of how many attempts the declared secrets are remembered. */
+const mostMaskers = 2000;
+
 /** Where recorded evidence goes: into the store, and on to the analysis when it is whole. */
 export class RecordingSink implements EvidenceSink {
+  /** Declared secrets live in memory only, so that an outcome told after the session is masked like one told in it. */
+  private readonly maskers = new Map<string, Masker>();
   /** Attempts that were given no test name and wait for the first address. */
   private readonly unnamed = new Map<string, number>();
 
@@ -17,7 +23,7 @@ export class RecordingSink implements EvidenceSink {
     private readonly series?: { id: string; runId: string; test: { suite: string; title: string } },
   ) {}
 
-  begin(request: AttemptRequest, environment: Environment, startedAt: number): string {
+  begin(request: AttemptRequest, environment: Environment, startedAt: number, masker: Masker): string {
     const { runs, attempts } = this.store;
     const { run, test, number, commit, branch, tags, labels, shard, worker, detail } = request;
     const runId =
@@ -32,6 +38,8 @@ export class RecordingSink implements EvidenceSink {
       labels: { tags, labels, shard, worker, detail },
       seriesId: this.series?.id,
     });
+    this.maskers.set(id, masker);
+    if (this.maskers.size > mostMaskers) this.maskers.delete(this.maskers.keys().next().value!);
     if (!test?.title && !this.series) this.unnamed.set(id, startedAt);
     this.tell(id);
     return id;
@@ -58,6 +66,11 @@ export class RecordingSink implements EvidenceSink {
 
   sized(attempt: string, width: number, height: number): void {
     this.store.attempts.resize(attempt, width, height);
+  }
+
+  /** The masker of an attempt; one that knows secrets by shape when its session is long past. */
+  maskerOf(attempt: string): Masker {
+    return this.maskers.get(attempt) ?? createMasker();
   }
 
   outcome(attempt: string, { status, message, stack }: ToldOutcome): void {

@@ -80,6 +80,7 @@ export class SeriesJobs {
     });
     const window = drill.lines.find((line) => line.do === 'window');
     const size = window && { width: window.width, height: window.height };
+    const secrets = secretsFromEnvironment();
     let browser = await TrialBrowser.start(pool, size);
     let restarts = 0;
     try {
@@ -87,8 +88,8 @@ export class SeriesJobs {
         try {
           await browser.trial(drill, {
             sink,
-            request: { number, detail: 'standard' },
-            secrets: secretsFromEnvironment(),
+            request: { number, detail: 'standard', secrets: Object.values(secrets) },
+            secrets,
             stopped,
           });
         } catch (error) {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useToast } from 'primevue/usetoast';
 import { computed, ref, watch } from 'vue';
-import { useRoute, useRouter } from 'vue-router';
+import { onBeforeRouteLeave, onBeforeRouteUpdate, useRoute, useRouter } from 'vue-router';
 import { causeNames } from '../../core/causes/cause.ts';
 import { frameText } from '../../core/failures/stack.ts';
 import { api, ApiError } from '../api.ts';
@@ -47,13 +47,23 @@ useChanges(
 );
 
 let writing: ReturnType<typeof setTimeout> | undefined;
+let leaving = false;
+// An address written while another screen is on its way would call that one back.
+const leave = (): void => {
+  leaving = true;
+  clearTimeout(writing);
+};
+onBeforeRouteLeave(leave);
+onBeforeRouteUpdate((to) => {
+  if (to.params.id !== id) leave();
+});
 watch(
   () => [bench.level, bench.clue, bench.folded] as const,
   ([level, clue, folded]) => {
-    if (!loaded.value) return;
+    if (!loaded.value || leaving) return;
     clearTimeout(writing);
     writing = setTimeout(() => {
-      if (route.params.id !== id) return;
+      if (leaving || route.params.id !== id) return;
       void router.replace({
         query: {
           at: level.toFixed(1),
