@@ -9,11 +9,18 @@ call() { # method path [body]
   exec 3<>"/dev/tcp/$host/$port"
   printf '%s %s%s HTTP/1.1\r\nHost: %s:%s\r\nContent-Type: application/json\r\nContent-Length: %d\r\nConnection: close\r\n\r\n%s' \
     "$1" "$base" "$2" "$host" "$port" "${#body}" "$body" >&3
-  local answer
-  answer=$(cat <&3)
+  local line length=0
+  status=
+  while IFS= read -r line <&3; do
+    line=${line%$'\r'}
+    [ -z "$line" ] && break
+    case ${line,,} in
+      http/1.1\ *) status=${line:9:3} ;;
+      content-length:*) length=${line#*:} ;;
+    esac
+  done
+  value=$(head -c "$((length))" <&3)
   exec 3<&-
-  status=$(printf '%s' "$answer" | sed -n '1s/^HTTP\/1.1 \([0-9]*\).*/\1/p')
-  value=$(printf '%s' "$answer" | tr -d '\r' | sed '1,/^$/d')
 }
 tell() {
   call "$@"

@@ -176,7 +176,7 @@ describe('the recording endpoint against chromedriver', () => {
         .map((line) => names.plain(line));
     };
     const plain = await run(direct);
-    expect(plain.length).toBe(18);
+    expect(plain).toHaveLength(17);
     expect(plain.join('\n')).toContain('stale element reference');
     expect(await run(`${server.address}/wd`)).toEqual(plain);
   });
