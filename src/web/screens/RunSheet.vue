@@ -2,18 +2,17 @@
 import InputText from 'primevue/inputtext';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { causeNames } from '../../core/causes/cause.ts';
 import { isFailure, standingOf } from '../../core/evidence/attempt.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
+import FamilyRows from '../parts/FamilyRows.vue';
 import OutcomeBar from '../parts/OutcomeBar.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
-import Standing from '../parts/Standing.vue';
 import Strip from '../parts/Strip.vue';
 import Trouble from '../parts/Trouble.vue';
 import type { Attempt, Run } from '../types.ts';
-import { duration, moment, plural, probability } from '../words.ts';
+import { duration, moment, plural } from '../words.ts';
 
 const route = useRoute();
 const router = useRouter();
@@ -179,41 +178,7 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
       </div>
     </Strip>
     <div class="body">
-      <section v-if="run.families.length" aria-label="Families">
-        <div class="family head soft">
-          <h2>Families</h2>
-          <span /><span>tests</span><span>leading suspect</span><span /><span>since</span><span>state</span>
-        </div>
-        <RouterLink
-          v-for="family in run.families"
-          :key="family.id"
-          class="family row"
-          :to="`/dossiers/${family.id}`"
-          :class="family.attempts.every((a) => a.flaky) ? 'amber-edge' : 'brick-edge'"
-        >
-          <span class="glyphs"
-            ><OutcomeGlyph
-              v-for="a in family.attempts.slice(0, 5)"
-              :key="a.id"
-              :outcome="a.flaky ? 'flaky' : a.outcome"
-            /><span v-if="family.attempts.length > 5" class="soft">{{ family.attempts.length }}</span></span
-          >
-          <strong class="one-line" :title="family.sentence">{{ family.sentence }}</strong>
-          <span
-            >{{ plural(family.tests, 'test')
-            }}<small class="soft">{{ plural(family.environments, 'environment') }}</small></span
-          >
-          <span class="one-line">{{ family.leading ? causeNames[family.leading.cause] : 'none stands out' }}</span>
-          <span class="lead"
-            ><template v-if="family.leading"
-              ><i><b :style="{ width: `${family.leading.probability * 100}%` }" /></i
-              >{{ probability(family.leading.probability) }}</template
-            ></span
-          >
-          <span>{{ family.isNew ? 'new in this run' : plural(family.runs, 'run') }}</span>
-          <Standing :verdict="family.verdict" class="standing" />
-        </RouterLink>
-      </section>
+      <FamilyRows v-if="run.families.length" :families="run.families" />
       <div class="filter">
         <label for="words" class="spoken">Words in suite or title</label>
         <InputText
@@ -315,66 +280,6 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
 }
 .body {
   padding: 12px 18px 18px;
-}
-.family {
-  display: grid;
-  grid-template-columns: 84px minmax(0, 1fr) 92px 132px 100px 92px 132px;
-  gap: 12px;
-  align-items: center;
-  padding: 0 12px;
-}
-.head {
-  padding-bottom: 4px;
-  font-size: 12px;
-}
-.family.row {
-  background: var(--paper);
-  border: 1px solid var(--line);
-  border-left: 5px solid var(--brick);
-  margin-bottom: 6px;
-  min-height: 42px;
-  color: var(--ink);
-}
-.family.row:hover {
-  text-decoration: none;
-  border-color: var(--timber);
-}
-.family.amber-edge {
-  border-left-color: var(--amber);
-}
-.family strong {
-  font-weight: 600;
-}
-.family small {
-  display: block;
-  font-size: 11.5px;
-}
-.glyphs {
-  display: flex;
-  gap: 4px;
-  align-items: center;
-}
-.lead {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-}
-.lead i {
-  flex: 1;
-  height: 7px;
-  background: var(--line);
-  border-radius: 4px;
-  overflow: hidden;
-}
-.lead b {
-  display: block;
-  height: 100%;
-  background: var(--brick);
-}
-.standing {
-  font-size: 12px;
-  min-width: 0;
-  overflow: hidden;
 }
 .filter {
   display: flex;
