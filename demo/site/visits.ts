@@ -39,14 +39,14 @@ export function drawVisit(seed: number, switchedOn: readonly Fault[], rate = hur
     hurts,
     fareMs: on('panel-rendered-anew')
       ? hurts
-        ? between(random, 260, 420)
+        ? between(random, 420, 620)
         : between(random, 0, 4)
       : between(random, 40, 160),
-    suggestionMs: on('late-suggestions') && hurts ? between(random, 380, 620) : between(random, 0, 6),
+    suggestionMs: on('late-suggestions') && hurts ? between(random, 460, 680) : between(random, 0, 6),
     weatherMs: on('notice-over-button')
       ? hurts
         ? between(random, 0, 20)
-        : between(random, 2500, 3000)
+        : between(random, 8000, 9000)
       : between(random, 60, 200),
     panelAnew: on('panel-rendered-anew'),
     noticeSlides: on('notice-over-button'),

@@ -88,7 +88,7 @@ if (sailing) {
       const notice = one('#notice');
       notice.textContent = text;
       requestAnimationFrame(() => notice.classList.add('shown'));
-      setTimeout(() => notice.classList.remove('shown'), 2200);
+      setTimeout(() => notice.classList.remove('shown'), 4000);
     })
     .catch(() => console.warn('no weather'));
 }
