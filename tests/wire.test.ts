@@ -1,6 +1,11 @@
-import { execFile, spawn, type ChildProcess } from 'node:child_process';
+import { execFile } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { startDriver } from '../src/browser/driver-process.ts';
+import { Owner } from '../src/browser/owner.ts';
 import { chromeArguments, startServerProcess, type ServerProcess } from './helpers.ts';
 import { wirePage } from './wire-page.ts';
 import { script, type Call } from './wire-script.ts';
@@ -105,24 +110,22 @@ async function play(
 }
 
 let server: ServerProcess;
-let driver: ChildProcess;
+let owner: Owner;
+let owned: string;
 let direct: string;
 let page: Awaited<ReturnType<typeof wirePage>>;
 
 beforeAll(async () => {
   page = await wirePage();
   server = await startServerProcess();
-  driver = spawn('chromedriver', ['--port=0', '--log-level=SEVERE'], { stdio: ['ignore', 'pipe', 'inherit'] });
-  const port = await new Promise<string>((done) =>
-    driver.stdout!.on('data', (chunk: Buffer) => {
-      const found = /successfully on port (\d+)/.exec(chunk.toString())?.[1];
-      if (found) done(found);
-    }),
-  );
-  direct = `http://127.0.0.1:${port}`;
+  owned = mkdtempSync(join(tmpdir(), 'iskel-wire-'));
+  owner = await Owner.start(owned);
+  direct = `http://127.0.0.1:${(await startDriver('chromedriver', owner)).port}`;
 });
 afterAll(async () => {
-  driver.kill();
+  // Also what a failed comparison left open.
+  await owner.close();
+  rmSync(owned, { recursive: true, force: true });
   await server.stop();
   page.close();
 });
