@@ -2,6 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { chromium, type Browser } from 'playwright-core';
 
 /** A server of ours as a process of its own, on a data folder of its own and any free port. */
 export interface ServerProcess {
@@ -101,6 +102,20 @@ export interface AttemptView {
   interruptedBy: string | null;
   durationMs: number;
 }
+
+/** Debian's Chromium, as the tests that drive a page themselves open it. */
+export const openBrowser = (): Promise<Browser> =>
+  chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  });
 
 export const chromeArguments = [
   '--headless=new',

@@ -1,5 +1,6 @@
-import { chromium, type Browser, type Page } from 'playwright-core';
+import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { openBrowser } from './helpers.ts';
 import { observerSource, type ObserverRecord } from '../src/browser/observer/source.ts';
 
 /** The in-page observer in a real page: what it tells of what really happened, and that it changes nothing. */
@@ -7,17 +8,7 @@ let browser: Browser;
 let page: Page;
 
 beforeAll(async () => {
-  browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  });
+  browser = await openBrowser();
 });
 afterAll(() => browser.close());
 

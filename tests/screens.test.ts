@@ -3,8 +3,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { spawn, type ChildProcess } from 'node:child_process';
 import axe from 'axe-core';
-import { chromium, type Browser, type Page } from 'playwright-core';
+import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { openBrowser } from './helpers.ts';
 
 /** The real interface in a real browser, on the demo's recorded runs and its live ferry shop. */
 let demo: ChildProcess;
@@ -27,17 +28,7 @@ beforeAll(async () => {
     });
     demo.on('exit', (code) => fail(new Error(`the demo ended with ${code}`)));
   });
-  browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  });
+  browser = await openBrowser();
   page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   page.on('pageerror', (error) => troubles.push(error.message));
   page.on('console', (message) => {

@@ -96,7 +96,7 @@ export class TrialBrowser {
       player.foreign.add(this.home);
       const told = await player.play(drill);
       // The answers still under way at a failure often tell why it failed.
-      if (told.status === 'failed') await watch.linger(700);
+      if (told.status === 'failed') await watch.linger();
       await watch.flush();
       recorder.outcome(told);
     } catch (error) {

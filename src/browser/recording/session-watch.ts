@@ -7,6 +7,8 @@ import { browserEvents, type BrowserEventTeller } from './browser-events.ts';
 import type { AttemptRecorder } from './recorder.ts';
 
 const channel = 'iskel';
+/** How long a failed attempt may wait for answers still under way. Passing attempts never wait. */
+const lingerMs = 700;
 const events = [
   'log.entryAdded',
   'network.beforeRequestSent',
@@ -149,9 +151,9 @@ export class SessionWatch {
       void this.call(realm, '(text) => iskelObserver.watch(text)', [{ type: 'string', value: text }]);
   }
 
-  /** Waits, not longer than this, until the page's requests are answered. */
-  async linger(mostMs: number): Promise<void> {
-    const end = performance.now() + mostMs;
+  /** Waits, not long, until the page's requests are answered. */
+  async linger(): Promise<void> {
+    const end = performance.now() + lingerMs;
     while (this.teller.underWay() > 0 && performance.now() < end) await new Promise((done) => setTimeout(done, 15));
   }
 

@@ -44,9 +44,6 @@ const acting: ReadonlySet<string> = new Set([
 /** How long the notes on an answered command may wait for a better moment. */
 const putOffMs = 8;
 
-/** How long a failed attempt may wait for answers still under way. Passing attempts never wait. */
-const lingerMs = 700;
-
 /** One recorded WebDriver session: its driver, its watch, its recorder. */
 export class RecordedSession {
   readonly id: string;
@@ -228,7 +225,7 @@ export class RecordedSession {
    * waits a little for the answers still under way, since they often tell why it failed.
    */
   async lastLook(): Promise<void> {
-    if (this.failed) await this.watch?.linger(lingerMs);
+    if (this.failed) await this.watch?.linger();
     await this.watch?.flush();
   }
 

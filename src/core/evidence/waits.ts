@@ -25,7 +25,8 @@ const sleepRatio = 8;
 /** A find that blocked at least this long under an implicit limit has waited. */
 const shortestImplicit = 80;
 
-const asking = new Set(['find', 'read', 'script']);
+/** Steps that only ask: what a wait is made of. */
+export const asking: ReadonlySet<string> = new Set(['find', 'read', 'script']);
 
 function subjectOf(step: StepEvent): string | undefined {
   if (!asking.has(step.data.action)) return undefined;

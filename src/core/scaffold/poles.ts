@@ -12,6 +12,7 @@ import {
 } from '../evidence/event.ts';
 import { lifelinesOf, type Lifeline } from '../evidence/lifelines.ts';
 import { locatorKey } from '../evidence/locator.ts';
+import { asking } from '../evidence/waits.ts';
 import type { ElasticMark } from './elastic.ts';
 
 /** The events of an attempt, sorted onto the poles of its scaffold. */
@@ -31,8 +32,6 @@ export interface Poles {
 
 /** Room each kind of label asks for below its start, pixels. */
 export const room = { plank: 38, line: 17, request: 15, poll: 14 } as const;
-
-const asking = new Set(['find', 'read', 'script']);
 
 /** Sorts the events onto poles; `failing` is the locator whose lifeline stands first. */
 export function polesOf(events: readonly EvidenceEvent[], failing?: string): Poles {
@@ -100,7 +99,6 @@ export interface AtLevel {
   screen?: { event: ScreenEvent; index: number; count: number; offMs: number };
   held?: PageEvent;
   address?: string;
-  focus?: PageEvent;
 }
 
 /** A picture no further off than this shows the moment. */
@@ -132,7 +130,6 @@ export function atLevel(poles: Poles, at: number): AtLevel {
     console: poles.console.filter((line) => Math.abs(line.at - at) <= nearMs),
     ...(event ? { screen: { event, index, count: pictures.length, offMs: event.at - at } } : {}),
     held: last(poles.page.filter((e) => e.kind === 'held-value')),
-    focus: last(poles.page.filter((e) => e.kind === 'focus')),
     address: address?.data.address,
   };
 }

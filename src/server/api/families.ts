@@ -1,7 +1,7 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { causeCodes, type CauseCode } from '../../core/causes/cause.ts';
-import type { Decision } from '../store/families.ts';
+import type { Decision } from '../../core/records.ts';
 import type { Services } from './context.ts';
 import { bodyAs, found, Problem } from './problem.ts';
 

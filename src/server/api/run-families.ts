@@ -1,24 +1,6 @@
 import { standingOf } from '../../core/evidence/attempt.ts';
-import type { CauseCode } from '../../core/causes/cause.ts';
-import type { Attempt } from '../store/attempts.ts';
-import type { Verdict } from '../store/families.ts';
-import type { Run } from '../store/runs.ts';
+import type { Attempt, Run, RunFamily } from '../../core/records.ts';
 import type { Store } from '../store/store.ts';
-
-/** A family as one run shows it. */
-export interface RunFamily {
-  id: string;
-  sentence: string;
-  tests: number;
-  environments: number;
-  /** In time order; `flaky` when the same test passed later in this run. */
-  attempts: { id: string; outcome: string; flaky: boolean }[];
-  leading: { cause: CauseCode; probability: number } | null;
-  /** First seen in this run. */
-  isNew: boolean;
-  runs: number;
-  verdict: Verdict;
-}
 
 export function familiesOfRun(store: Store, run: Run): RunFamily[] {
   const attempts = store.attempts.ofRun(run.id);

@@ -4,7 +4,7 @@ import type { Drill } from '../../core/drill/drill.ts';
 import type { DriverPool } from '../../browser/driver-process.ts';
 import { TrialBrowser } from '../../browser/player/trials.ts';
 import type { Changes } from '../changes.ts';
-import type { StoredSeries } from '../store/drills.ts';
+import type { Series } from '../../core/records.ts';
 import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from './analysis.ts';
 import { RecordingSink } from './recording-sink.ts';
@@ -32,7 +32,7 @@ export class SeriesJobs {
     return this.pool !== undefined;
   }
 
-  start(drillId: string, engine: string, trials: number): StoredSeries {
+  start(drillId: string, engine: string, trials: number): Series {
     const run = this.store.runs.named(`Trials of ${drillId}, ${new Date().toISOString()}`, Date.now(), {
       kind: 'trials',
     });
@@ -59,7 +59,7 @@ export class SeriesJobs {
     this.changes.tell({ type: 'series', id });
   }
 
-  private async play(series: StoredSeries): Promise<void> {
+  private async play(series: Series): Promise<void> {
     const stopped = (): boolean => this.closed || this.stopping.has(series.id);
     if (stopped()) return;
     const { drill } = parseDrill(this.store.drills.get(series.drillId)?.text ?? '');
@@ -71,7 +71,7 @@ export class SeriesJobs {
     this.end(series.id, stopped() ? 'stopped' : 'done');
   }
 
-  private async trials(series: StoredSeries, drill: Drill, pool: DriverPool, stopped: () => boolean): Promise<void> {
+  private async trials(series: Series, drill: Drill, pool: DriverPool, stopped: () => boolean): Promise<void> {
     const test = { suite: 'trials', title: drill.title };
     const sink = new RecordingSink(this.store, this.analysis, this.changes, {
       id: series.id,

@@ -1,48 +1,13 @@
 import type Database from 'better-sqlite3';
 import { randomBytes } from 'node:crypto';
 import type { Analysis } from '../../core/analyse.ts';
-import {
-  environmentKey,
-  type AttemptState,
-  type Environment,
-  type Outcome,
-  type TestName,
-} from '../../core/evidence/attempt.ts';
+import { environmentKey, type AttemptState, type Environment, type Outcome } from '../../core/evidence/attempt.ts';
 import { shortHash } from '../../core/evidence/hash.ts';
 import type { Failure } from '../../core/failures/failure.ts';
 import type { Clue } from '../../core/clues/clue.ts';
 import type { CauseCode } from '../../core/causes/cause.ts';
 import type { Suspect } from '../../core/causes/score.ts';
-
-export interface AttemptLabels {
-  tags?: string[];
-  labels?: Record<string, string>;
-  shard?: string;
-  worker?: string;
-  detail?: string;
-}
-
-export interface Attempt {
-  id: string;
-  runId: string;
-  test: TestName;
-  number: number;
-  outcome: Outcome;
-  state: AttemptState;
-  environment: Environment & { key: string };
-  startedAt: number;
-  durationMs: number;
-  message: string;
-  stack: string;
-  interruptedBy: string | null;
-  labels: AttemptLabels;
-  failure: Failure | null;
-  familyId: string | null;
-  undetermined: boolean;
-  seriesId: string | null;
-  /** The most probable cause, when one stands out. */
-  leading: { cause: CauseCode; probability: number } | null;
-}
+import type { Attempt, AttemptLabels } from '../../core/records.ts';
 
 export interface NewAttempt {
   runId: string;

@@ -1,4 +1,5 @@
 import type Database from 'better-sqlite3';
+import type { Series, SeriesState } from '../../core/records.ts';
 import { newId } from './attempts.ts';
 
 export interface StoredDrill {
@@ -6,19 +7,6 @@ export interface StoredDrill {
   attemptId: string | null;
   title: string;
   text: string;
-  createdAt: number;
-}
-
-export type SeriesState = 'waiting' | 'running' | 'done' | 'stopped' | 'failed';
-
-export interface StoredSeries {
-  id: string;
-  drillId: string;
-  runId: string;
-  engine: string;
-  trials: number;
-  state: SeriesState;
-  problem: string | null;
   createdAt: number;
 }
 
@@ -54,8 +42,8 @@ export class Drills {
       .all(limit) as StoredDrill[];
   }
 
-  addSeries(drillId: string, runId: string, engine: string, trials: number): StoredSeries {
-    const series: StoredSeries = {
+  addSeries(drillId: string, runId: string, engine: string, trials: number): Series {
+    const series: Series = {
       id: newId('s'),
       drillId,
       runId,
@@ -73,12 +61,12 @@ export class Drills {
     return series;
   }
 
-  series(id: string): StoredSeries | undefined {
-    return this.db.prepare(`${selectSeries} WHERE id = ?`).get(id) as StoredSeries | undefined;
+  series(id: string): Series | undefined {
+    return this.db.prepare(`${selectSeries} WHERE id = ?`).get(id) as Series | undefined;
   }
 
-  seriesOf(drill: string): StoredSeries[] {
-    return this.db.prepare(`${selectSeries} WHERE drill_id = ? ORDER BY created_at DESC`).all(drill) as StoredSeries[];
+  seriesOf(drill: string): Series[] {
+    return this.db.prepare(`${selectSeries} WHERE drill_id = ? ORDER BY created_at DESC`).all(drill) as Series[];
   }
 
   setSeries(id: string, state: SeriesState, problem: string | null = null): void {

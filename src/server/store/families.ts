@@ -1,30 +1,6 @@
 import type Database from 'better-sqlite3';
 import type { CauseCode } from '../../core/causes/cause.ts';
-
-export interface Decision {
-  id: number;
-  familyId: string;
-  at: number;
-  kind: 'confirm' | 'clear' | 'stand' | 'note';
-  cause: CauseCode | null;
-  text: string;
-}
-
-/** What the decisions that are not undone say. */
-export interface Verdict {
-  confirmed: CauseCode | null;
-  cleared: { cause: CauseCode; reason: string }[];
-  note: string;
-  /** The newest decision, which undo takes back. */
-  last: Decision | null;
-}
-
-export interface Family {
-  id: string;
-  sentence: string;
-  firstAt: number;
-  verdict: Verdict;
-}
+import type { Decision, Family, Verdict } from '../../core/records.ts';
 
 /** Families of failures and what people decided about them. */
 export class Families {

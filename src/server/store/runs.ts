@@ -1,29 +1,7 @@
 import type Database from 'better-sqlite3';
 import { standingOf, type Outcome } from '../../core/evidence/attempt.ts';
+import type { Run } from '../../core/records.ts';
 import { newId } from './attempts.ts';
-
-export interface Totals {
-  tests: number;
-  attempts: number;
-  passed: number;
-  failed: number;
-  flaky: number;
-  skipped: number;
-  errored: number;
-  interrupted: number;
-  unreported: number;
-}
-
-export interface Run {
-  id: string;
-  name: string;
-  startedAt: number;
-  commit: string | null;
-  branch: string | null;
-  totals: Totals;
-  /** True while an attempt of it is being recorded. */
-  recording: boolean;
-}
 
 interface Row {
   id: string;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { segmentAt } from '../../core/evidence/lifelines.ts';
+import { locatorKey } from '../../core/evidence/locator.ts';
 import { useBench } from '../stores/bench.ts';
 import { endOf } from '../../core/evidence/event.ts';
 
@@ -12,19 +13,12 @@ const frame = computed(() => screen.value?.event);
 /** The locator in question: of the step at the level, else the failing one. */
 const key = computed(() => {
   const step = bench.now.step;
-  const at = step?.data.locator && bench.level - step.at < 1500 ? step : undefined;
-  return at;
+  return step?.data.locator && bench.level - step.at < 1500 ? locatorKey(step.data.locator) : undefined;
 });
 const line = computed(() => {
-  const locator = key.value ? bench.poles.lifelines.find((one) => matches(one.locator)) : undefined;
-  return locator ?? bench.poles.lifelines.find((one) => one.locator === bench.failingKey);
+  const lineOf = (locator?: string) => bench.poles.lifelines.find((one) => one.locator === locator);
+  return lineOf(key.value) ?? lineOf(bench.failingKey);
 });
-function matches(locator: string): boolean {
-  const step = key.value;
-  if (!step?.data.locator) return false;
-  const { using, value } = step.data.locator;
-  return locator.endsWith(`=${value}`) && (using !== 'css selector' || locator.startsWith('css'));
-}
 const segment = computed(() => (line.value ? segmentAt(line.value, bench.level) : undefined));
 const box = computed(() => segment.value?.state.box);
 const replaced = computed(() => {

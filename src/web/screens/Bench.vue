@@ -1,13 +1,13 @@
 <script setup lang="ts">
-import { useToast } from 'primevue/usetoast';
 import { computed, ref, watch } from 'vue';
 import { onBeforeRouteLeave, onBeforeRouteUpdate, useRoute, useRouter } from 'vue-router';
 import { causeNames } from '../../core/causes/cause.ts';
 import { frameText } from '../../core/failures/stack.ts';
-import { api, ApiError } from '../api.ts';
+import { api } from '../api.ts';
 import Exhibit from '../exhibit/Exhibit.vue';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
+import { useTell } from '../tell.ts';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import Strip from '../parts/Strip.vue';
 import Trouble from '../parts/Trouble.vue';
@@ -17,7 +17,7 @@ import { duration, plural, probability } from '../words.ts';
 
 const route = useRoute();
 const router = useRouter();
-const toast = useToast();
+const tell = useTell();
 const bench = useBench();
 const id = String(route.params.id);
 const error = ref<unknown>();
@@ -104,12 +104,7 @@ async function makeDrill(): Promise<void> {
     const { id: drill } = await api<{ id: string }>('POST', '/drills', { attemptId: id });
     await router.push(`/drills/${drill}`);
   } catch (problem) {
-    toast.add({
-      severity: 'error',
-      summary: 'No drill was made',
-      detail: problem instanceof ApiError ? problem.message : String(problem),
-      life: 8000,
-    });
+    tell('No drill was made', problem);
   } finally {
     making.value = false;
   }

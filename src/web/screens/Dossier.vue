@@ -9,9 +9,10 @@ import { useRoute, useRouter } from 'vue-router';
 import { causeNames, type CauseCode } from '../../core/causes/cause.ts';
 import type { Clue } from '../../core/clues/clue.ts';
 import { quietCodes } from '../../core/clues/register.ts';
-import { api, ApiError } from '../api.ts';
+import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
+import { useTell } from '../tell.ts';
 import BalanceRow from '../parts/BalanceRow.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import Strip from '../parts/Strip.vue';
@@ -30,6 +31,7 @@ interface DossierView extends Family {
 const route = useRoute();
 const router = useRouter();
 const toast = useToast();
+const tell = useTell();
 const id = String(route.params.id);
 const family = ref<DossierView>();
 const clues = ref<Clue[]>([]);
@@ -97,7 +99,7 @@ async function decide(kind: 'confirm' | 'clear' | 'stand' | 'note', cause: Cause
       life: 4000,
     });
   } catch (problem) {
-    tell(problem);
+    tell('Nothing was changed', problem);
   }
 }
 async function undo(): Promise<void> {
@@ -108,23 +110,15 @@ async function undo(): Promise<void> {
     note.value = verdict.note;
     toast.add({ severity: 'info', summary: 'Taken back', life: 3000 });
   } catch (problem) {
-    tell(problem);
+    tell('Nothing was changed', problem);
   }
-}
-function tell(problem: unknown): void {
-  toast.add({
-    severity: 'error',
-    summary: 'Nothing was changed',
-    detail: problem instanceof ApiError ? problem.message : String(problem),
-    life: 8000,
-  });
 }
 async function drill(): Promise<void> {
   try {
     const made = await api<{ id: string }>('POST', '/drills', { attemptId: family.value?.speaking });
     await router.push(`/drills/${made.id}`);
   } catch (problem) {
-    tell(problem);
+    tell('Nothing was changed', problem);
   }
 }
 function confirmClear(): void {

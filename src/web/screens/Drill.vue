@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
 import InputNumber from 'primevue/inputnumber';
-import { useToast } from 'primevue/usetoast';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import type { DrillError } from '../../core/drill/drill.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
-import { api, ApiError } from '../api.ts';
+import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
+import { useTell } from '../tell.ts';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import RateInterval from '../parts/RateInterval.vue';
 import Strip from '../parts/Strip.vue';
@@ -27,7 +27,7 @@ interface DrillView {
 
 const route = useRoute();
 const router = useRouter();
-const toast = useToast();
+const tell = useTell();
 const id = String(route.params.id);
 const drill = ref<DrillView>();
 const text = ref('');
@@ -74,12 +74,7 @@ async function act(work: () => Promise<void>, failed: string): Promise<void> {
   try {
     await work();
   } catch (problem) {
-    toast.add({
-      severity: 'error',
-      summary: failed,
-      detail: problem instanceof ApiError ? problem.message : String(problem),
-      life: 8000,
-    });
+    tell(failed, problem);
   } finally {
     busy.value = false;
   }

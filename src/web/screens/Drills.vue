@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
-import { useToast } from 'primevue/usetoast';
 import { ref } from 'vue';
 import { useRouter } from 'vue-router';
-import { api, ApiError } from '../api.ts';
+import { api } from '../api.ts';
 import { useChanges } from '../live.ts';
+import { useTell } from '../tell.ts';
 import Trouble from '../parts/Trouble.vue';
 import { moment, plural } from '../words.ts';
 
@@ -16,7 +16,7 @@ interface Row {
   series: number;
 }
 const router = useRouter();
-const toast = useToast();
+const tell = useTell();
 const drills = ref<Row[]>();
 const error = ref<unknown>();
 async function load(): Promise<void> {
@@ -39,12 +39,7 @@ async function write(): Promise<void> {
     });
     await router.push(`/drills/${id}`);
   } catch (problem) {
-    toast.add({
-      severity: 'error',
-      summary: 'No drill was made',
-      detail: problem instanceof ApiError ? problem.message : String(problem),
-      life: 8000,
-    });
+    tell('No drill was made', problem);
   }
 }
 </script>
