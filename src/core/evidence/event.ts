@@ -134,6 +134,8 @@ export interface NetworkData {
   context?: string;
   requestHeaders?: Record<string, string>;
   responseHeaders?: Record<string, string>;
+  /** How long each part took, ms: blocked, dns, connect, ssl, send, wait, receive. */
+  phases?: Record<string, number>;
   /** Milliseconds from the start to the first byte. */
   firstByteMs?: number;
 }

@@ -10,6 +10,7 @@ import type {
   StepEvent,
   WindowEvent,
 } from './event.ts';
+import type { FrameRules } from '../failures/stack.ts';
 import { endOf, eventsOf } from './event.ts';
 import { stepLabel } from './labels.ts';
 import { lifelinesOf, nameAt, type Lifeline } from './lifelines.ts';
@@ -24,6 +25,8 @@ export interface AttemptFacts {
   /** The test's own file, when it is known. */
   file?: string;
   environment: Environment;
+  /** What the project says of its own stacks. */
+  rules?: FrameRules;
 }
 
 /** The evidence of one attempt, sorted by lane and indexed: what every clue reads. */

@@ -10,6 +10,13 @@ export type FailureKind =
   | 'timeout'
   | 'script-error'
   | 'assertion'
+  /** An exception in the test's own code. */
+  | 'test-error'
+  | 'invalid-locator'
+  /** The browser or its session ended. */
+  | 'browser-gone'
+  /** The application could not be reached over the network. */
+  | 'unreachable'
   | 'driver-error'
   | 'unread';
 
@@ -36,6 +43,8 @@ export interface Failure {
   expected?: string;
   actual?: string;
   limitMs?: number;
+  /** Handle or name of the window or frame the message speaks of. */
+  window?: string;
   /** The first line of the stack that is the team's own code. */
   ownFrame?: Frame;
   libraryFrames: number;

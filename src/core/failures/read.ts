@@ -4,6 +4,8 @@ import { nameAt, type Lifeline } from '../evidence/lifelines.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import type { Failure, FailureKind } from './failure.ts';
+import { readMessage } from './message.ts';
+import { sentenceAlone } from './sentence.ts';
 import { readStack } from './stack.ts';
 
 /** The WebDriver error codes and what kind of failure each is. */
@@ -30,73 +32,34 @@ export function readFailure(evidence: Evidence): Failure | undefined {
   if (facts.outcome !== 'failed' && facts.outcome !== 'errored') return undefined;
   const error = failing?.data.error;
   const message = facts.message || error?.message || '';
-  const values = expectedAndActual(message) ?? toldCheck(evidence);
-  const limitMs = limitIn(message);
+  const told = readMessage(message, facts.stack);
+  const values = told.values ?? toldCheck(evidence);
   const kind: FailureKind =
-    limitMs !== undefined && /time(d)?[ -]?out|gave up|waited/i.test(message)
+    told.kind === 'timeout'
       ? 'timeout'
-      : ((error && wireKinds[error.code]) ?? kindOf(message, values !== undefined));
-  const intercepted = readIntercepted(error?.message ?? message);
+      : ((error && wireKinds[error.code]) ?? (told.kind === 'driver-error' && values ? 'assertion' : told.kind));
+  const intercepted = error ? readMessage(error.message) : told;
+  const locator = failing?.data.locator ?? told.locator;
   const failure: Failure = {
     kind,
     sentence: '',
     ...(failing ? { step: failing.id, at: error ? endOf(failing) : failing.at } : {}),
-    ...(failing?.data.locator ? { locator: failing.data.locator } : {}),
-    ...intercepted,
+    ...(locator ? { locator } : {}),
+    ...(intercepted.point ? { point: intercepted.point } : {}),
+    ...(intercepted.obstructing ? { obstructing: intercepted.obstructing } : {}),
     ...(kind === 'assertion' || kind === 'timeout' ? values : {}),
-    ...(limitMs === undefined ? {} : { limitMs }),
-    ...readStack(facts.stack || message, facts.file),
+    ...(told.limitMs === undefined ? {} : { limitMs: told.limitMs }),
+    ...(told.window ? { window: told.window } : {}),
+    ...readStack(
+      facts.stack ? `${facts.stack}\n${facts.stack.includes(message) ? '' : message}` : message,
+      facts.file,
+      facts.rules,
+    ),
     message,
     stack: facts.stack,
   };
-  failure.sentence = sentenceOf(failure, failing, evidence);
+  failure.sentence = sentenceOf(failure, failing, evidence, told.headline);
   return failure;
-}
-
-function kindOf(message: string, compares: boolean): FailureKind {
-  for (const [code, kind] of Object.entries(wireKinds)) {
-    if (message.toLowerCase().includes(code) && code !== 'timeout') return kind;
-  }
-  if (/time(d)?[ -]?out/i.test(message)) return 'timeout';
-  if (compares || /assert|expected/i.test(message)) return 'assertion';
-  return message ? 'driver-error' : 'unread';
-}
-
-/** `Element <…> is not clickable at point (x, y). Other element would receive the click: <…>` */
-function readIntercepted(message: string): Pick<Failure, 'point' | 'obstructing'> {
-  const point = /at point \((-?\d+(?:\.\d+)?), (-?\d+(?:\.\d+)?)\)/.exec(message);
-  const other = /(?:other element would receive the click: |because another element )(<[^\n]*?>)/i.exec(message);
-  return {
-    ...(point ? { point: { x: Number(point[1]), y: Number(point[2]) } } : {}),
-    ...(other ? { obstructing: other[1]! } : {}),
-  };
-}
-
-const quoted = `"((?:[^"\\\\]|\\\\.)*)"|'((?:[^'\\\\]|\\\\.)*)'|“([^”]*)”|<([^>]*)>|\`([^\`]*)\``;
-const pairs: { pattern: RegExp; expectedFirst: boolean }[] = [
-  {
-    pattern: new RegExp(
-      `expected:?\\s*(?:${quoted})[^"'“<\`]{0,40}?(?:but (?:was|got|received)|actual|received|got)[:\\s]*(?:${quoted})`,
-      'i',
-    ),
-    expectedFirst: true,
-  },
-  {
-    pattern: new RegExp(`expected:?\\s*(?:${quoted})\\s+to (?:be|equal|match|have text)[:\\s]*(?:${quoted})`, 'i'),
-    expectedFirst: false,
-  },
-  { pattern: new RegExp(`(?:${quoted})\\s*!==?\\s*(?:${quoted})`), expectedFirst: false },
-];
-
-function expectedAndActual(message: string): { expected: string; actual: string } | undefined {
-  for (const { pattern, expectedFirst } of pairs) {
-    const found = pattern.exec(message);
-    if (!found) continue;
-    const first = found.slice(1, 6).find((part) => part !== undefined) ?? '';
-    const second = found.slice(6, 11).find((part) => part !== undefined) ?? '';
-    return expectedFirst ? { expected: first, actual: second } : { expected: second, actual: first };
-  }
-  return undefined;
 }
 
 function toldCheck(evidence: Evidence): { expected: string; actual: string } | undefined {
@@ -105,17 +68,8 @@ function toldCheck(evidence: Evidence): { expected: string; actual: string } | u
   return { expected: check.data.expected, actual: check.data.actual };
 }
 
-/** A waiting limit named in a message, in ms. */
-function limitIn(message: string): number | undefined {
-  const found =
-    /(?:after|within|for|limit(?: of)?|timeout(?: of)?)\s+(\d+(?:\.\d+)?)\s*(ms|milliseconds|s|sec|seconds)\b/i.exec(
-      message,
-    );
-  return found ? Number(found[1]) * (found[2]!.toLowerCase().startsWith('m') ? 1 : 1000) : undefined;
-}
-
-function sentenceOf(failure: Failure, step: StepEvent | undefined, evidence: Evidence): string {
-  if (!step) return shorten(failure.message || 'It failed, and nothing was recorded of why', 110);
+function sentenceOf(failure: Failure, step: StepEvent | undefined, evidence: Evidence, headline: string): string {
+  if (!step) return sentenceAlone(failure, headline);
   const line = step.data.locator && evidence.lifelines.get(locatorKey(step.data.locator));
   const target = targetName(step.data, line && nameAt(line, step.at));
   const label = step.data.label;
@@ -141,7 +95,7 @@ function sentenceOf(failure: Failure, step: StepEvent | undefined, evidence: Evi
         ? `The check after “${label}” failed: ${shorten(failure.message, 70)}`
         : `${target} read ${quote(shorten(failure.actual ?? '', 32))} where ${quote(shorten(failure.expected, 32))} was expected`;
     default:
-      return shorten(failure.message || 'It failed, and nothing was recorded of why', 110);
+      return sentenceAlone(failure, headline);
   }
 }
 

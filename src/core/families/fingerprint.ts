@@ -1,31 +1,53 @@
 import type { StepEvent } from '../evidence/event.ts';
 import { shortHash } from '../evidence/hash.ts';
 import { locatorKey } from '../evidence/locator.ts';
-import type { Failure } from '../failures/failure.ts';
+import type { Failure, FailureKind } from '../failures/failure.ts';
+import { headlineOf } from '../failures/message.ts';
 
-/** A message without what changes from one failure to the next: numbers, ids, quoted data, paths. */
+/** A message without what changes from one failure to the next: numbers, ids, quoted data, paths, times. */
 export function normaliseMessage(message: string): string {
   return message
     .split('\n')[0]!
+    .slice(0, 600)
     .replace(/\b[a-z]+:\/\/\S+/gi, '<address>')
-    .replace(/(?:\/[\w.-]+){2,}(?::\d+)*/g, '<path>')
-    .replace(/"[^"]*"|'[^']*'|“[^”]*”|`[^`]*`/g, '<value>')
-    .replace(/\b[0-9a-f]{8,}(?:-[0-9a-f]{4,})*\b/gi, '<id>')
-    .replace(/\d+(?:\.\d+)?/g, '<n>')
+    .replace(/\d{4}-\d\d-\d\d[T ]\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?/g, '<time>')
+    .replace(/(?:[A-Za-z]:)?(?:[\\/][\w.@~-]+){2,}(?::\d+)*/g, '<path>')
+    .replace(/"[^"]*"|“[^”]*”|`[^`]*`|(?<!\w)'[^']*'(?!\w)/g, '<value>')
+    .replace(/\b(?=[0-9a-f-]*\d)[0-9a-f]{8,}(?:-[0-9a-f]{4,})*\b/gi, '<id>')
+    .replace(/\b[A-Za-z]*[-_]?\d[\w.-]*/g, '<n>')
     .replace(/\s+/g, ' ')
     .trim()
     .toLowerCase();
 }
 
+/** Failures that mean the same wherever in the test's code they come up. */
+const placeless = new Set<FailureKind>(['unreachable', 'browser-gone']);
+/** Failures of which the locator says what failed. */
+const ofLocator = new Set<FailureKind>([
+  'no-such-element',
+  'stale-element',
+  'press-intercepted',
+  'not-interactable',
+  'timeout',
+  'invalid-locator',
+]);
+
+/** A generated part of a locator (a number, a long id) does not make another failure. */
+const steadyLocator = (failure: Failure): string => locatorKey(failure.locator!).replace(/\d+/g, '#');
+
 /**
- * What makes two failures the same failure: its kind and the step it happened at. The message counts
- * only where no step is known, since the same failure is worded differently by different runners.
+ * What makes two failures the same failure: its kind and the step it happened at. Where no step is
+ * known: the locator, or the normalised telling line and the place in the team's own code (by
+ * function, since lines shift from commit to commit; by line where no function is told).
  */
 export function fingerprint(failure: Failure, step: StepEvent | undefined): string {
-  const where = step
-    ? `${step.data.command}|${step.data.subject ?? ''}|${step.data.locator ? locatorKey(step.data.locator) : ''}`
-    : normaliseMessage(failure.message);
-  return `${failure.kind}|${where}`;
+  if (step)
+    return `${failure.kind}|${step.data.command}|${step.data.subject ?? ''}|${step.data.locator ? locatorKey(step.data.locator) : ''}`;
+  if (failure.locator && ofLocator.has(failure.kind)) return `${failure.kind}|${steadyLocator(failure)}|`;
+  const { ownFrame } = failure;
+  const file = ownFrame?.file.split(/[\\/]/).at(-1);
+  const place = !ownFrame || placeless.has(failure.kind) ? '' : `${file}:${ownFrame.name ?? ownFrame.line}`;
+  return `${failure.kind}|${place}|${normaliseMessage(headlineOf(failure.message || failure.stack))}`;
 }
 
 /** The stable id of a family: the same failure has the same id in every run and every workspace. */
