@@ -15,6 +15,12 @@ export interface AttemptLabels {
   shard?: string;
   worker?: string;
   detail?: string;
+  /** Set when the source told no times: starts and orders are then of the report, not of the clock. */
+  untimed?: boolean;
+  /** Set when its client declared secrets; without them nothing more of it is taken. */
+  secrets?: boolean;
+  /** What the source said of itself and was not read otherwise. */
+  properties?: Record<string, string>;
 }
 
 export interface Attempt {
@@ -35,6 +41,7 @@ export interface Attempt {
   familyId: string | null;
   undetermined: boolean;
   seriesId: string | null;
+  source: 'recorded' | 'imported' | 'streamed';
   /** The most probable cause, when one stands out. */
   leading: Leading | null;
 }
@@ -58,6 +65,10 @@ export interface Run {
   commit: string | null;
   branch: string | null;
   totals: Totals;
+  /** Start of its first attempt and end of its last; 0 without attempts. */
+  from: number;
+  until: number;
+  environments: number;
   /** True while an attempt of it is being recorded. */
   recording: boolean;
 }
@@ -93,11 +104,17 @@ export interface RunFamily {
   sentence: string;
   tests: number;
   environments: number;
-  /** In time order; `flaky` when the same test passed later in this run. */
+  /** How many attempts it has in this run. */
+  count: number;
+  /** The first few of them in time order; `flaky` when the same test passed later in this run. */
   attempts: { id: string; outcome: Outcome; flaky: boolean }[];
+  /** True when every attempt of it passed later in this run. */
+  allFlaky: boolean;
   leading: Leading | null;
-  /** First seen in this run. */
-  isNew: boolean;
+  /** First seen in this run, seen again after runs without it, or known from the run before. */
+  since: 'new' | 'returned' | 'known';
+  /** When it was last seen before this run, epoch ms. */
+  lastSeen: number | null;
   runs: number;
   verdict: Verdict;
 }
@@ -113,4 +130,53 @@ export interface Series {
   state: SeriesState;
   problem: string | null;
   createdAt: number;
+}
+
+export type FileKind = 'video' | 'picture' | 'log' | 'har' | 'trace' | 'cues' | 'markup' | 'text';
+
+/** A file another runner left behind: where it was placed, why, and how its clock stands to the attempt's. */
+export interface EvidenceFile {
+  id: string;
+  intakeId: string | null;
+  runId: string;
+  name: string;
+  kind: FileKind;
+  blob: string;
+  size: number;
+  facts: FileFacts;
+  state: 'placed' | 'spread' | 'waiting' | 'put aside';
+  attemptId: string | null;
+  /** Probability that it belongs there. */
+  score: number;
+  reasons: string[];
+  candidates: { attemptId: string; score: number; reasons: string[] }[];
+  placedBy: '' | 'report' | 'evidence' | 'hand';
+  offsetMs: number | null;
+  /** The offset is right within ± this; null when that is not known. */
+  offsetWithin: number | null;
+  offsetHow: string;
+}
+
+export interface FileFacts {
+  mime?: string;
+  /** What it covers, epoch ms. */
+  from?: number;
+  until?: number;
+  durationMs?: number;
+  width?: number;
+  height?: number;
+  /** Frames of a video, entries of a log, exchanges of a HAR. */
+  count?: number;
+  addresses?: string[];
+  /** What was not whole about it, in words. */
+  problem?: string;
+}
+
+/** What an intake did, as its caller is told. */
+export interface IntakeResult {
+  runId: string | null;
+  attempts: number;
+  attached: number;
+  unmatched: { name: string; why: string }[];
+  problems: { name: string; line: number | null; message: string }[];
 }

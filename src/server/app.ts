@@ -5,10 +5,16 @@ import { join, relative } from 'node:path';
 import { attemptRoutes } from './api/attempts.ts';
 import type { Services } from './api/context.ts';
 import { drillRoutes } from './api/drills.ts';
+import { exportRoutes } from './api/exports.ts';
 import { familyRoutes } from './api/families.ts';
+import { fileRoutes } from './api/files.ts';
+import { findRoutes } from './api/find.ts';
+import { intakeRoutes } from './api/intake.ts';
 import { Problem } from './api/problem.ts';
+import { ruleRoutes } from './api/rules.ts';
 import { runRoutes } from './api/runs.ts';
 import { seriesRoutes } from './api/series.ts';
+import { streamedRoutes } from './api/streamed.ts';
 import { streamRoutes } from './api/stream.ts';
 
 /** Nothing is fetched from elsewhere, nothing runs but our own script, nobody frames us. */
@@ -33,8 +39,21 @@ export function makeApp(services: Services, web: string): Hono {
       engines: services.engines.map(({ name, version }) => ({ name, version })),
     }),
   );
-  for (const routes of [runRoutes, attemptRoutes, familyRoutes, drillRoutes, seriesRoutes, streamRoutes])
+  for (const routes of [
+    runRoutes,
+    attemptRoutes,
+    familyRoutes,
+    drillRoutes,
+    seriesRoutes,
+    streamRoutes,
+    streamedRoutes,
+    fileRoutes,
+    findRoutes,
+    exportRoutes,
+    ruleRoutes,
+  ])
     app.route('/api', routes(services));
+  app.route('/api', intakeRoutes(services) as unknown as Hono);
   app.all('/api/*', (c) =>
     c.json(
       {

@@ -6,7 +6,9 @@ export type Change =
   | { type: 'attempt'; id: string; runId: string; seriesId: string | null }
   | { type: 'series'; id: string }
   | { type: 'family'; id: string }
-  | { type: 'drill'; id: string };
+  | { type: 'drill'; id: string }
+  /** How far a delivery is. */
+  | { type: 'intake'; id: string; doing: string; done: number; of: number | null; ended?: boolean };
 
 /** Tells every open page what changes, as it changes. */
 export class Changes {

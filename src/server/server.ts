@@ -13,7 +13,9 @@ import { Changes } from './changes.ts';
 import { DataLock } from './data-lock.ts';
 import { refusalOf } from './guard.ts';
 import { AnalysisJobs } from './jobs/analysis.ts';
+import { IntakeJobs } from './jobs/intakes.ts';
 import { RecordingSink } from './jobs/recording-sink.ts';
+import { Streamed } from './jobs/streamed.ts';
 import { SeriesJobs } from './jobs/series.ts';
 import type { Settings } from './settings.ts';
 import { Store } from './store/store.ts';
@@ -40,12 +42,15 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
   const chromium = engines.find(({ name }) => name === 'chromium');
   const pool = chromium && new DriverPool(chromium.driver, owner);
   const sink = new RecordingSink(store, analysis, changes);
-  for (const id of store.attempts.inState('recording'))
+  const intakes = new IntakeJobs(store, changes, owner, log);
+  const streaming = new Set(store.attempts.streaming());
+  for (const id of store.attempts.inState('recording').filter((one) => !streaming.has(one)))
     sink.end(id, store.events.lastTime(id), 'Iskel was stopped while it recorded this');
   analysis.resume();
   const series = new SeriesJobs(store, analysis, changes, pool, log);
   const endpoint = new RecordingEndpoint({ pool, sink, anyLaunch: settings.anyLaunch, idleMs: settings.idleMs });
-  const services: Services = { version, engines, store, changes, analysis, series, sink, log };
+  const streamed = new Streamed(store, sink, changes);
+  const services: Services = { version, engines, store, changes, analysis, series, intakes, streamed, sink, log };
   const server = listen(settings, makeApp(services, web).fetch, endpoint);
   await new Promise<void>((done, fail) => {
     server.once('error', fail);
@@ -62,6 +67,8 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
       await series.close();
       await pool?.close();
       await owner.close();
+      streamed.close();
+      await intakes.close();
       await analysis.close();
       server.closeAllConnections();
       store.close();

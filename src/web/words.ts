@@ -12,3 +12,23 @@ const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', h
 export const moment = (at: number): string => day.format(new Date(at));
 
 export const probability = (value: number): string => (value < 0.01 ? 'under 0.01' : value.toFixed(2));
+
+/** Since when a family is known, as one run sees it. */
+export function sinceText(
+  family: { since: 'new' | 'returned' | 'known'; lastSeen: number | null; runs: number },
+  at?: number,
+): string {
+  if (family.since === 'new') return 'new in this run';
+  if (family.since === 'returned' && family.lastSeen !== null)
+    return `back after ${away((at ?? Date.now()) - family.lastSeen)}`;
+  return `seen in ${plural(family.runs, 'run')}`;
+}
+
+const away = (ms: number): string => {
+  const hours = ms / 3_600_000;
+  return hours < 1
+    ? plural(Math.max(1, Math.round(hours * 60)), 'minute')
+    : hours < 48
+      ? plural(Math.round(hours), 'hour')
+      : plural(Math.round(hours / 24), 'day');
+};

@@ -61,7 +61,10 @@ export class AttemptRecorder {
     environment: Environment,
     startedAt = clock(),
   ) {
-    this.masker = createMasker((request.secrets ?? []).filter((secret) => secret.length >= 3));
+    this.masker = createMasker(
+      (request.secrets ?? []).filter((secret) => secret.length >= 3),
+      sink.masks?.() ?? [],
+    );
     const { secrets: _never, ...kept } = request;
     this.id = sink.begin(this.masker.value(kept), environment, startedAt, this.masker);
     this.startedAt = startedAt;

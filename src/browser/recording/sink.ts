@@ -27,6 +27,8 @@ export interface ToldOutcome {
 export interface EvidenceSink {
   /** @param masker knows the declared secrets, which the request no longer carries */
   begin(request: AttemptRequest, environment: Environment, startedAt: number, masker: Masker): string;
+  /** Patterns of the workspace's own that are masked besides what looks like a secret. */
+  masks?(): RegExp[];
   /** All of them are written, or none. */
   write(attempt: string, events: readonly EvidenceEvent[]): void;
   /** Keeps a picture or another blob; gives its name. */

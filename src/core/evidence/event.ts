@@ -160,6 +160,8 @@ export interface ScreenData {
   /** Picture pixels to one CSS pixel. */
   scale: number;
   context?: string;
+  /** Of a video: how long it lasts. */
+  durationMs?: number;
 }
 
 export interface WindowData {
@@ -206,7 +208,7 @@ export type PollEvent = Base<'poll', 'poll', PollData>;
 export type ElementEvent = Base<'element', ElementKind, ElementData>;
 export type NetworkEvent = Base<'network', 'exchange', NetworkData>;
 export type ConsoleEvent = Base<'console', 'line' | 'exception', ConsoleData>;
-export type ScreenEvent = Base<'screen', 'frame' | 'screenshot', ScreenData>;
+export type ScreenEvent = Base<'screen', 'frame' | 'screenshot' | 'video', ScreenData>;
 export type WindowEvent = Base<
   'window',
   'opened' | 'closed' | 'looked-at' | 'dialog-opened' | 'dialog-closed',

@@ -43,6 +43,7 @@ interface Open {
 const faultTags = new Set(['failure', 'error', 'flakyFailure', 'flakyError', 'rerunFailure', 'rerunError']);
 const genericNames = /^(?:|tests?|pytest|xunit|root suite|all ?tests?|.* tests|undefined|\(root\))$/i;
 const deepest = 200;
+const longestPiece = 64 * 1024 * 1024;
 
 export interface JunitOptions {
   /** Minutes east of UTC of times written without a zone. */
@@ -65,6 +66,7 @@ export class JunitReader {
   private collecting = 0;
   private depth = 0;
   private sawRoot = false;
+  private sinceTag = 0;
 
   constructor(
     private readonly found: (one: ReportCase) => void,
@@ -81,7 +83,11 @@ export class JunitReader {
     });
   }
 
+  /** @throws Error when one piece of text between two tags is longer than any report has use for */
   write(text: string): void {
+    const last = text.lastIndexOf('<');
+    this.sinceTag = last < 0 ? this.sinceTag + text.length : text.length - last;
+    if (this.sinceTag > longestPiece) throw new Error('a text in it is longer than 64 MiB; it was read up to there');
     this.parser.write(text);
   }
 
@@ -133,7 +139,7 @@ export class JunitReader {
       this.suites.push(this.suiteOf(attributes));
     } else if (name === 'testcase') {
       this.open = { attributes, faults: [], output: '', errorOutput: '', properties: {} };
-    } else if (faultTags.has(name) && this.open) {
+    } else if (faultTags.has(name)) {
       this.fault = { kind: name, message: attributes.message ?? '', type: attributes.type ?? '', text: '', parts: {} };
       this.collect();
     } else if (name === 'skipped' || name === 'disabled') {
@@ -175,11 +181,14 @@ export class JunitReader {
         this.collect();
       } else if (this.open) {
         const key = name === 'system-out' ? 'output' : 'errorOutput';
-        this.open[key] = capped(this.open[key] + text, mostOutput);
+        // eslint-disable-next-line no-control-regex
+        this.open[key] = capped(this.open[key] + text.replace(/\x1b\[[0-9;]*m/g, ''), mostOutput);
       }
-    } else if (faultTags.has(name) && this.fault && this.open) {
+    } else if (faultTags.has(name) && this.fault) {
       this.fault.text += this.collected();
-      this.open.faults.push(this.fault);
+      if (this.open) this.open.faults.push(this.fault);
+      // An error of a whole suite belongs to no case; it is told, not lost.
+      else this.suiteTrouble(this.fault);
       this.fault = undefined;
     } else if (name === 'skipped' || name === 'disabled') {
       const text = this.collected().trim();
@@ -190,9 +199,18 @@ export class JunitReader {
     }
   }
 
+  private suiteTrouble(fault: Fault): void {
+    const { message } = textsOf(fault);
+    if (this.problems.length < 20)
+      this.problems.push({
+        line: this.parser.line,
+        message: `the suite “${this.suites.at(-1)?.name ?? ''}” tells a ${fault.kind} of its own: ${message.slice(0, 300)}`,
+      });
+  }
+
   private suiteOf(attributes: Record<string, string>): Suite {
     const outer = this.suites.at(-1);
-    const told = timeOf(attributes.timestamp, this.options.zoneMinutes);
+    const told = sensible(timeOf(attributes.timestamp, this.options.zoneMinutes));
     return {
       name: attributes.name ?? '',
       file: attributes.file ?? attributes.filepath ?? outer?.file,
@@ -207,10 +225,11 @@ export class JunitReader {
     const { attributes } = open;
     const suite = this.suites.at(-1);
     const durationMs = secondsOf(attributes.time ?? attributes.duration);
-    const told = timeOf(attributes.timestamp ?? attributes['started-at'], this.options.zoneMinutes);
+    const told = sensible(timeOf(attributes.timestamp ?? attributes['started-at'], this.options.zoneMinutes));
     const properties = { ...suite?.properties, ...open.properties };
     const suiteName = this.suiteName(attributes.classname ?? attributes.class);
-    const title = attributes.name ?? '(without a name)';
+    // Some producers number the titles; the number changes whenever a test is added before it.
+    const title = (attributes.name ?? '').replace(/^\d+ - (?=\S)/, '') || '(without a name)';
     const host = suite?.host;
     const base = {
       suite: suiteName,
@@ -309,6 +328,10 @@ function textsOf(fault: Fault | undefined): { message: string; stack: string } {
   if (!message) message = fault.type;
   return { message: capped(message, mostMessage), stack: capped(stack, mostMessage) };
 }
+
+/** A test that was never started is given the epoch by some; nothing ran before this century. */
+const sensible = (time: number | undefined): number | undefined =>
+  time !== undefined && time > 946_684_800_000 ? time : undefined;
 
 /** Seconds as producers write them (`0.12`, `1,234.5`, `2.1s`), as ms. */
 function secondsOf(text: string | undefined): number | undefined {

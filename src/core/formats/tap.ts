@@ -17,18 +17,38 @@ const directive = /(?<!\\)#\s*(SKIP|TODO)\b\S*\s*(.*)$/i;
 const timeNote =
   /(?:^|\s)#\s*(?:time|duration)[=:\s]+(\d+(?:\.\d+)?)\s*(ms|s|sec)?\b|\s+in\s+(\d+(?:\.\d+)?)\s*(ms|sec|s)\s*$/i;
 
-interface Level {
-  names: string[];
-  planned?: number;
-  seen: number;
-  pending: { ok: boolean; case: ReportCase; todo: boolean } | undefined;
-  comments: string[];
-  /** A subtest's cases wait for the line that names it. */
-  inner: ReportCase[];
-  name: string | undefined;
+/** A finished case and the names of the subtests around it, outermost first. */
+interface Done {
+  path: string[];
+  one: ReportCase;
 }
 
-const level = (name?: string): Level => ({ names: [], seen: 0, pending: undefined, comments: [], inner: [], name });
+/** The lines of one indentation: a report, or a subtest inside one. */
+class Level {
+  planned: number | undefined;
+  seen = 0;
+  /** The last test line, which comments and YAML after it still speak of. */
+  pending: ReportCase | undefined;
+  comments: string[] = [];
+  done: Done[] = [];
+  /** Cases of a subtest that has ended; the next test line names and sums it up. */
+  inner: Done[] = [];
+
+  settle(): void {
+    const { pending: one } = this;
+    const told = this.comments.join('\n').trim();
+    this.pending = undefined;
+    this.comments = [];
+    if (!one) return;
+    if (one.outcome === 'failed' && !one.message) one.message = capped(told, mostMessage);
+    else if (told) one.output = capped([one.output, told].filter(Boolean).join('\n'), mostOutput);
+    one.attachments = attachmentsIn(`${one.message}\n${one.output}`);
+    this.done.push({ path: [], one });
+  }
+}
+
+const named = (title: string, inner: readonly Done[]): Done[] =>
+  inner.map(({ path, one }) => ({ path: [title, ...path].filter(Boolean), one }));
 
 /**
  * @param text the whole report
@@ -36,66 +56,30 @@ const level = (name?: string): Level => ({ names: [], seen: 0, pending: undefine
  */
 export function readTap(text: string, suite: string): TapReport {
   const problems: Trouble[] = [];
-  const tries = new Tries();
-  const levels: Level[] = [level()];
-  const done: ReportCase[] = [];
+  const levels = [new Level()];
   const lines = text.split(/\r?\n/);
-  let subtest: string | undefined;
   let bailed = false;
-
-  /** Writes the comments collected after a failed test into it, and puts it where it belongs. */
-  const settle = (at: Level): void => {
-    const { pending } = at;
-    if (!pending) return;
-    const { case: one } = pending;
-    const told = at.comments.join('\n').trim();
-    if (one.outcome === 'failed' && !one.message) one.message = capped(told, mostMessage);
-    else if (told) one.output = capped([one.output, told].filter(Boolean).join('\n'), mostOutput);
-    if (!one.durationMs) {
-      const found = timeNote.exec(told);
-      const value = found?.[1] ?? found?.[3];
-      if (value) one.durationMs = Number(value) * ((found?.[2] ?? found?.[4])?.startsWith('s') ? 1000 : 1);
-    }
-    one.attachments = attachmentsIn(`${one.message}\n${one.output}`);
-    (levels.indexOf(at) > 0 ? at.inner : done).push(one);
-    at.pending = undefined;
-    at.comments = [];
-  };
   const closeTo = (depth: number): Level => {
     while (levels.length > depth + 1) {
-      const inner = levels.pop()!;
-      settle(inner);
-      const outer = levels.at(-1)!;
-      outer.inner.push(
-        ...inner.inner.map((one) => ({ ...one, suite: inner.name ? `${inner.name}\n${one.suite}` : one.suite })),
-      );
+      const ended = levels.pop()!;
+      ended.settle();
+      levels.at(-1)!.inner.push(...ended.done, ...named('', ended.inner));
     }
     return levels.at(-1)!;
   };
-
   for (let i = 0; i < lines.length && !bailed; i++) {
     const raw = lines[i]!;
-    const indent = /^ */.exec(raw)![0].length;
     const line = raw.trim();
-    if (!line) continue;
+    const indent = raw.search(/\S/);
+    if (!line || /^(?:TAP version \d+|# Subtest\b.*|pragma\b.*)$/.test(line)) continue;
     const depth = Math.min(Math.floor(indent / 4), 50);
-    if (/^TAP version \d+$/.test(line)) continue;
-    const heading = /^# Subtest(?::\s*(.*))?$/.exec(line);
-    if (heading) {
-      subtest = heading[1] ?? '';
-      continue;
-    }
     if (line.startsWith('---') && indent % 4 === 2) {
       const end = lines.findIndex((other, j) => j > i && other.trim() === '...' && other.search(/\S/) === indent);
       const stop = end < 0 ? lines.length : end;
       if (end < 0) problems.push({ line: i + 1, message: 'a YAML block is not closed with “...”' });
-      diagnose(
-        levels.at(-1)!.pending?.case,
-        lines
-          .slice(i + 1, stop)
-          .map((one) => one.slice(indent))
-          .join('\n'),
-        () => problems.push({ line: i + 2, message: 'the YAML of this test could not be read; its text was kept' }),
+      const yaml = lines.slice(i + 1, stop).map((one) => one.slice(indent));
+      diagnose(levels.at(-1)!.pending, yaml.join('\n'), () =>
+        problems.push({ line: i + 2, message: 'the YAML of this test could not be read; its text was kept' }),
       );
       i = stop;
       continue;
@@ -103,53 +87,33 @@ export function readTap(text: string, suite: string): TapReport {
     const isTest = testLine.exec(line);
     const isPlan = planLine.exec(line);
     if (isTest || isPlan) {
-      if (depth > levels.length - 1) {
-        while (levels.length - 1 < depth) {
-          levels.push(level(subtest));
-          subtest = undefined;
-        }
-      }
+      while (levels.length - 1 < depth) levels.push(new Level());
       const here = closeTo(depth);
       if (isPlan) {
         here.planned = Number(isPlan[2]) - Number(isPlan[1]) + 1;
-        if (here.planned === 0 && isPlan[3] && depth === 0)
-          problems.push({ line: i + 1, message: `nothing was run: ${isPlan[3]}` });
+        if (here.planned === 0 && depth === 0)
+          problems.push({ line: i + 1, message: `nothing was run${isPlan[3] ? `: ${isPlan[3]}` : ''}` });
         continue;
       }
-      settle(here);
+      here.settle();
       here.seen++;
-      const { title, outcome, reason, durationMs, todo } = readTest(isTest![3]!, !isTest![1]);
-      const inner = here.inner.length ? here.inner.splice(0) : [];
-      if (depth === 0 || inner.length === 0) {
-        if (inner.length) {
-          // The line that sums a subtest up stands for its cases.
-          for (const one of inner)
-            done.push({ ...one, suite: [suite, ...one.suite.split('\n').filter(Boolean)].join(' / ') });
-        }
-      }
-      if (inner.length) {
-        if (depth > 0) {
-          const named = inner.map((one) => ({ ...one, suite: one.suite || title }));
-          here.inner.push(...named);
-        }
-        continue;
-      }
+      const { todo, ...read } = readTest(isTest![3]!, !isTest![1]);
+      const inner = here.inner.splice(0);
+      here.done.push(...named(read.title, inner));
+      // A line that sums a subtest up is no case of its own, unless it failed where none of its cases did.
+      const summed =
+        inner.length > 0 && (read.outcome !== 'failed' || inner.some(({ one }) => one.outcome === 'failed'));
+      if (summed) continue;
       here.pending = {
-        ok: !isTest![1],
-        todo,
-        case: {
-          suite: depth === 0 ? suite : '',
-          title: title || `test ${isTest![2] ?? here.seen}`,
-          outcome,
-          message: reason,
-          stack: '',
-          number: 1,
-          ...(durationMs === undefined ? {} : { durationMs }),
-          output: '',
-          errorOutput: '',
-          attachments: [],
-          properties: todo ? { todo: 'true' } : {},
-        },
+        suite,
+        ...read,
+        title: read.title || `test ${isTest![2] ?? here.seen}`,
+        stack: '',
+        number: 1,
+        output: '',
+        errorOutput: '',
+        attachments: [],
+        properties: todo ? { todo: 'true' } : {},
       };
       continue;
     }
@@ -163,23 +127,31 @@ export function readTap(text: string, suite: string): TapReport {
     if (comment) levels.at(-1)!.comments.push(comment[1]!);
   }
   const root = closeTo(0);
-  settle(root);
-  for (const one of root.inner)
-    done.push({ ...one, suite: [suite, ...one.suite.split('\n').filter(Boolean)].join(' / ') });
+  root.settle();
   if (root.planned !== undefined && root.seen < root.planned && !bailed)
     problems.push({
       line: lines.length,
       message: `${root.planned} tests were planned, ${root.seen} are told; the report breaks off`,
     });
-  if (root.seen === 0 && done.length === 0) problems.push({ line: 1, message: 'there is no test line in this report' });
-  for (const one of done) one.number = tries.next(`${one.suite}\n${one.title}`);
-  return { cases: done, problems };
+  const tries = new Tries();
+  const cases = [...root.done, ...root.inner].map(({ path, one }): ReportCase => {
+    const full = [suite, ...path].join(' / ');
+    return { ...one, suite: full, number: tries.next(`${full}\n${one.title}`) };
+  });
+  if (!cases.length) problems.push({ line: 1, message: 'there is no test line in this report' });
+  return { cases, problems };
 }
 
 function readTest(
   rest: string,
   ok: boolean,
-): { title: string; outcome: ReportedOutcome; reason: string; durationMs?: number; todo: boolean } {
+): {
+  title: string;
+  outcome: ReportedOutcome;
+  message: string;
+  durationMs?: number;
+  todo: boolean;
+} {
   const found = directive.exec(rest);
   let title = (found ? rest.slice(0, found.index) : rest).trim();
   const time = timeNote.exec(title);
@@ -195,7 +167,7 @@ function readTest(
   return {
     title,
     outcome: todo && !ok ? 'skipped' : outcome,
-    reason: found?.[2]?.trim() ?? '',
+    message: found?.[2]?.trim() ?? '',
     ...(durationMs === undefined ? {} : { durationMs }),
     todo,
   };

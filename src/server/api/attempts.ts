@@ -1,3 +1,4 @@
+import { Readable } from 'node:stream';
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { causeNames } from '../../core/causes/cause.ts';
@@ -7,12 +8,13 @@ import { exportPack } from '../jobs/packs.ts';
 import type { Services } from './context.ts';
 import { bodyAs, found, notFound, Problem } from './problem.ts';
 
-const outcomeShape = Joi.object<{ status: ReportedOutcome; message: string; stack: string }>({
+const outcomeShape = Joi.object<{ status: ReportedOutcome; message: string; stack: string; durationMs?: number }>({
   status: Joi.string()
     .valid(...reportable)
     .required(),
   message: Joi.string().allow('').max(200_000).default(''),
   stack: Joi.string().allow('').max(200_000).default(''),
+  durationMs: Joi.number().min(0).max(86_400_000),
 }).unknown(true);
 
 /** One attempt: what it is, its evidence, its clues and suspects. */
@@ -24,11 +26,9 @@ export function attemptRoutes({ store, sink }: Services): Hono {
     const attempt = found(store.attempts.get(id), 'attempt', id);
     const run = store.runs.get(attempt.runId);
     const family = attempt.familyId ? store.families.get(attempt.familyId) : undefined;
-    const siblings = store.attempts
-      .ofRun(attempt.runId)
-      .filter((other) => other.test.id === attempt.test.id && other.environment.key === attempt.environment.key)
-      .map(({ id: other, number, outcome }) => ({ id: other, number, outcome }));
-    return c.json({ ...attempt, run: run && { id: run.id, name: run.name }, family: family ?? null, siblings });
+    const siblings = store.attempts.siblings(attempt);
+    const files = store.files.ofAttempt(id);
+    return c.json({ ...attempt, run: run && { id: run.id, name: run.name }, family: family ?? null, siblings, files });
   });
 
   app.get('/attempts/:id/events', (c) => {
@@ -62,10 +62,13 @@ export function attemptRoutes({ store, sink }: Services): Hono {
 
   app.post('/attempts/:id/outcome', async (c) => {
     const id = c.req.param('id');
-    found(store.attempts.get(id), 'attempt', id);
+    const attempt = found(store.attempts.get(id), 'attempt', id);
     const told = await bodyAs(c, outcomeShape);
     const masker = sink.maskerOf(id);
     sink.outcome(id, { status: told.status, message: masker.text(told.message), stack: masker.text(told.stack) });
+    // A streamed attempt has no session that ends; its outcome ends it.
+    if (attempt.source === 'streamed' && attempt.state === 'recording')
+      sink.end(id, told.durationMs ?? store.events.lastTime(id));
     return c.json({ id, outcome: told.status });
   });
 
@@ -82,12 +85,26 @@ export function attemptRoutes({ store, sink }: Services): Hono {
   app.get('/blobs/:name', async (c) => {
     const name = c.req.param('name');
     const blob = found(/^[0-9a-f]{64}$/.test(name) ? store.blobs.find(name) : undefined, 'picture', name);
-    // Only pictures are shown; anything else is handed over as bytes, never as a page.
-    const mime = /^image\/(png|jpeg|webp)$/.test(blob.mime) ? blob.mime : 'application/octet-stream';
-    return c.body(new Uint8Array(await store.blobs.read(name)), 200, {
+    // Only pictures and videos are shown; anything else is handed over as bytes, never as a page.
+    const mime = /^(?:image\/(?:png|jpeg|webp)|video\/webm)$/.test(blob.mime) ? blob.mime : 'application/octet-stream';
+    const headers = {
       'content-type': mime,
       'cache-control': 'private, max-age=31536000, immutable',
-    });
+      'accept-ranges': 'bytes',
+    };
+    const asked = /^bytes=(\d+)-(\d*)$/.exec(c.req.header('range') ?? '');
+    if (asked) {
+      const start = Number(asked[1]);
+      const end = Math.min(asked[2] ? Number(asked[2]) : blob.size - 1, blob.size - 1);
+      if (start > end) return c.body(null, 416, { 'content-range': `bytes */${blob.size}` });
+      const part = Readable.toWeb(store.blobs.stream(name, { start, end })) as ReadableStream;
+      return c.body(part, 206, {
+        ...headers,
+        'content-range': `bytes ${start}-${end}/${blob.size}`,
+        'content-length': String(end - start + 1),
+      });
+    }
+    return c.body(new Uint8Array(await store.blobs.read(name)), 200, headers);
   });
 
   return app;

@@ -2,7 +2,9 @@ import type { Logger } from 'pino';
 import type { Engine } from '../../browser/engines.ts';
 import type { Changes } from '../changes.ts';
 import type { AnalysisJobs } from '../jobs/analysis.ts';
+import type { IntakeJobs } from '../jobs/intakes.ts';
 import type { SeriesJobs } from '../jobs/series.ts';
+import type { Streamed } from '../jobs/streamed.ts';
 import type { RecordingSink } from '../jobs/recording-sink.ts';
 import type { Store } from '../store/store.ts';
 
@@ -14,6 +16,8 @@ export interface Services {
   changes: Changes;
   analysis: AnalysisJobs;
   series: SeriesJobs;
+  intakes: IntakeJobs;
+  streamed: Streamed;
   sink: RecordingSink;
   log: Logger;
 }

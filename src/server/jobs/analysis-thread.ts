@@ -1,6 +1,7 @@
 import Database from 'better-sqlite3';
 import { parentPort, workerData } from 'node:worker_threads';
 import { analyse } from '../../core/analyse.ts';
+import { findWords } from '../../core/evidence/find-words.ts';
 import type { AttemptFacts } from '../../core/evidence/prepare.ts';
 import { Events } from '../store/events.ts';
 
@@ -12,7 +13,10 @@ const events = new Events(db);
 
 parentPort!.on('message', ({ id, facts }: { id: string; facts: AttemptFacts }) => {
   try {
-    parentPort!.postMessage({ id, analysis: analyse(events.recorded(id), facts) });
+    const recorded = events.recorded(id);
+    const analysis = analyse(recorded, facts);
+    const words = findWords(recorded, facts.message, analysis.failure?.sentence ?? '');
+    parentPort!.postMessage({ id, analysis, words });
   } catch (error) {
     parentPort!.postMessage({ id, problem: (error as Error).stack ?? String(error) });
   }

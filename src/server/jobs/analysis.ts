@@ -2,14 +2,15 @@ import { Worker } from 'node:worker_threads';
 import type { Logger } from 'pino';
 import { analysisVersion, type Analysis } from '../../core/analyse.ts';
 import type { Changes } from '../changes.ts';
+import type { FindDoc } from '../store/find.ts';
 import type { Store } from '../store/store.ts';
 
-type Reply = { id: string; analysis: Analysis } | { id: string; problem: string };
+type Reply = { id: string; analysis: Analysis; words: FindDoc } | { id: string; problem: string };
 
 /** Analyses attempts as they settle, one after the other, in a worker thread. */
 export class AnalysisJobs {
   private worker: Worker | undefined;
-  private readonly queue: string[] = [];
+  private readonly queue = new Set<string>();
   private current: string | undefined;
   private closed = false;
 
@@ -21,7 +22,7 @@ export class AnalysisJobs {
 
   /** Puts an attempt in line; one already in line is analysed once. */
   settle(id: string): void {
-    if (!this.queue.includes(id)) this.queue.push(id);
+    this.queue.add(id);
     this.next();
   }
 
@@ -36,14 +37,18 @@ export class AnalysisJobs {
 
   private next(): void {
     if (this.current || this.closed) return;
-    const id = this.queue.shift();
+    const [id] = this.queue;
     if (!id) return;
+    this.queue.delete(id);
     const attempt = this.store.attempts.get(id);
     if (!attempt || attempt.state === 'recording') return this.next();
     this.current = id;
     const { outcome, message, stack, environment } = attempt;
     const { file } = attempt.test;
-    this.thread().postMessage({ id, facts: { outcome, message, stack, environment, file } });
+    this.thread().postMessage({
+      id,
+      facts: { outcome, message, stack, environment, file, rules: this.store.rules.frames() },
+    });
   }
 
   private thread(): Worker {
@@ -67,6 +72,7 @@ export class AnalysisJobs {
       store.together(() => {
         store.events.replaceDerived(reply.id, reply.analysis.derived, reply.analysis.labels);
         store.attempts.settle(reply.id, reply.analysis, analysisVersion);
+        store.find.index(reply.id, reply.words);
       });
     } else {
       this.log.error({ attempt: reply.id, problem: reply.problem }, 'an attempt could not be analysed');

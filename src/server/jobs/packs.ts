@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { EventOf } from '../../core/evidence/event.ts';
-import { createMasker } from '../../core/evidence/masking.ts';
+import { createMasker, type Masker } from '../../core/evidence/masking.ts';
 import { readPack, writePack, type Pack } from '../../core/formats/pack.ts';
 import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from './analysis.ts';
@@ -46,24 +46,33 @@ export async function exportPack(store: Store, id: string): Promise<Uint8Array |
   });
 }
 
-/** Restores an attempt from a pack. The same pack twice is the same attempt once. */
-export async function importPack(store: Store, analysis: AnalysisJobs, bytes: Uint8Array): Promise<string> {
+/** Restores an attempt from a pack, ready to be analysed. The same pack twice is the same attempt once. */
+export async function restorePack(
+  store: Store,
+  bytes: Uint8Array,
+  masker: Masker = createMasker(),
+): Promise<{ id: string; isNew: boolean }> {
   const { attempt, events, blobs } = readPack(bytes);
-  const masker = createMasker();
   const id = `a-${createHash('sha256').update(`${attempt.run.name}\n${attempt.startedAt}\n${attempt.test.suite}\n${attempt.test.title}\n${attempt.number}`).digest('hex').slice(0, 12)}`;
-  if (store.attempts.get(id)) return id;
+  if (store.attempts.get(id)) return { id, isNew: false };
   for (const [name, { bytes: content, mime }] of blobs) {
     const kept = await store.blobs.keep(Buffer.from(content), mime);
     if (kept !== name)
       throw new Error(`the pack's picture ${name.slice(0, 12)}… is not what its name says; the pack was changed`);
   }
   store.together(() => {
-    const runId = store.runs.named(attempt.run.name, attempt.run.startedAt, attempt.run);
+    const runId = store.runs.named(masker.text(attempt.run.name), attempt.run.startedAt, masker.value(attempt.run));
     store.attempts.begin({ ...masker.value(attempt), runId, id });
     store.events.write(id, masker.value(events));
     store.attempts.outcome(id, attempt.outcome, masker.text(attempt.message), masker.text(attempt.stack));
     store.attempts.end(id, attempt.durationMs, attempt.interruptedBy);
   });
-  analysis.settle(id);
+  return { id, isNew: true };
+}
+
+/** Restores an attempt from a pack and has it analysed. */
+export async function importPack(store: Store, analysis: AnalysisJobs, bytes: Uint8Array): Promise<string> {
+  const { id, isNew } = await restorePack(store, bytes, store.rules.masker());
+  if (isNew) analysis.settle(id);
   return id;
 }

@@ -1,6 +1,6 @@
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
-import { createMasker, type Masker } from '../../core/evidence/masking.ts';
+import type { Masker } from '../../core/evidence/masking.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from '../../browser/recording/sink.ts';
 import type { Changes } from '../changes.ts';
 import type { Store } from '../store/store.ts';
@@ -38,11 +38,14 @@ export class RecordingSink implements EvidenceSink {
       labels: { tags, labels, shard, worker, detail },
       seriesId: this.series?.id,
     });
-    this.maskers.set(id, masker);
-    if (this.maskers.size > mostMaskers) this.maskers.delete(this.maskers.keys().next().value!);
+    this.remember(id, masker);
     if (!test?.title && !this.series) this.unnamed.set(id, startedAt);
     this.tell(id);
     return id;
+  }
+
+  masks(): RegExp[] {
+    return this.store.rules.patterns();
   }
 
   write(attempt: string, events: readonly EvidenceEvent[]): void {
@@ -68,19 +71,32 @@ export class RecordingSink implements EvidenceSink {
     this.store.attempts.resize(attempt, width, height);
   }
 
+  /** True while the secrets its client declared are known here. */
+  knowsSecretsOf(attempt: string): boolean {
+    return this.maskers.has(attempt);
+  }
+
+  remember(attempt: string, masker: Masker): void {
+    this.maskers.set(attempt, masker);
+    if (this.maskers.size > mostMaskers) this.maskers.delete(this.maskers.keys().next().value!);
+  }
+
   /** The masker of an attempt; one that knows secrets by shape when its session is long past. */
   maskerOf(attempt: string): Masker {
-    return this.maskers.get(attempt) ?? createMasker();
+    return this.maskers.get(attempt) ?? this.store.rules.masker();
   }
 
   outcome(attempt: string, { status, message, stack }: ToldOutcome): void {
     this.store.attempts.outcome(attempt, status, message, stack);
     const state = this.store.attempts.get(attempt)?.state;
-    if (state && state !== 'recording') {
-      this.store.attempts.setState(attempt, 'settling');
-      this.analysis.settle(attempt);
-    }
+    if (state && state !== 'recording') this.settle(attempt);
     this.tell(attempt);
+  }
+
+  /** Has an ended attempt analysed again, since evidence came after its end. */
+  settle(attempt: string): void {
+    this.store.attempts.setState(attempt, 'settling');
+    this.analysis.settle(attempt);
   }
 
   end(attempt: string, durationMs: number, interrupted?: string): void {

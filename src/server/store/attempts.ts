@@ -8,6 +8,8 @@ import type { Clue } from '../../core/clues/clue.ts';
 import type { CauseCode } from '../../core/causes/cause.ts';
 import type { Suspect } from '../../core/causes/score.ts';
 import type { Attempt, AttemptLabels } from '../../core/records.ts';
+import type { Families } from './families.ts';
+import { prepared } from './prepared.ts';
 
 export interface NewAttempt {
   runId: string;
@@ -18,6 +20,24 @@ export interface NewAttempt {
   labels?: AttemptLabels;
   seriesId?: string;
   id?: string;
+  source?: Attempt['source'];
+  intakeId?: string;
+}
+
+export interface FinishedAttempt {
+  id: string;
+  runId: string;
+  test: { suite: string; title: string; file?: string };
+  number: number;
+  outcome: Outcome;
+  environment: Environment;
+  startedAt: number;
+  durationMs: number;
+  message: string;
+  stack: string;
+  labels: AttemptLabels;
+  analysisVersion: number;
+  intakeId: string;
 }
 
 interface Row {
@@ -42,6 +62,7 @@ interface Row {
   family_id: string | null;
   undetermined: number;
   series_id: string | null;
+  source: Attempt['source'];
   cause: CauseCode | null;
   probability: number | null;
 }
@@ -69,6 +90,7 @@ const fromRow = (row: Row): Attempt => ({
   familyId: row.family_id,
   undetermined: row.undetermined === 1,
   seriesId: row.series_id,
+  source: row.source,
   leading: row.cause && !row.undetermined ? { cause: row.cause, probability: row.probability! } : null,
 });
 
@@ -76,7 +98,10 @@ export const newId = (letter: string): string => `${letter}-${randomBytes(6).toS
 
 /** Attempts with their tests, clues and suspects. */
 export class Attempts {
-  constructor(private readonly db: Database.Database) {}
+  constructor(
+    private readonly db: Database.Database,
+    private readonly families: Families,
+  ) {}
 
   begin(attempt: NewAttempt): string {
     const id = attempt.id ?? newId('a');
@@ -92,34 +117,64 @@ export class Attempts {
             )
             .get(attempt.runId, test, key) as { n: number }
         ).n;
-      this.db
-        .prepare(
-          'INSERT INTO attempts (id, run_id, test_id, number, outcome, state, environment, environment_key, started_at, labels, series_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
-        )
-        .run(
-          id,
-          attempt.runId,
-          test,
-          number,
-          'unreported',
-          'recording',
-          JSON.stringify(attempt.environment),
-          key,
-          attempt.startedAt,
-          JSON.stringify(attempt.labels ?? {}),
-          attempt.seriesId ?? null,
-        );
+      prepared(
+        this.db,
+        'INSERT INTO attempts (id, run_id, test_id, number, outcome, state, environment, environment_key, started_at, labels, series_id, source, intake_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
+      ).run(
+        id,
+        attempt.runId,
+        test,
+        number,
+        'unreported',
+        'recording',
+        JSON.stringify(attempt.environment),
+        key,
+        attempt.startedAt,
+        JSON.stringify(attempt.labels ?? {}),
+        attempt.seriesId ?? null,
+        attempt.source ?? 'recorded',
+        attempt.intakeId ?? null,
+      );
     })();
     return id;
   }
 
+  /**
+   * Adds an attempt of a report, finished and analysed as far as it goes without evidence beside it.
+   * False when it is there already.
+   */
+  add(one: FinishedAttempt): boolean {
+    const test = this.test(one.test);
+    return (
+      prepared(
+        this.db,
+        `INSERT OR IGNORE INTO attempts (id, run_id, test_id, number, outcome, state, environment, environment_key, started_at, duration_ms, message, stack, labels, analysis_version, source, intake_id)
+         VALUES (?, ?, ?, ?, ?, 'ready', ?, ?, ?, ?, ?, ?, ?, ?, 'imported', ?)`,
+      ).run(
+        one.id,
+        one.runId,
+        test,
+        one.number,
+        one.outcome,
+        JSON.stringify(one.environment),
+        environmentKey(one.environment),
+        one.startedAt,
+        one.durationMs,
+        one.message,
+        one.stack,
+        JSON.stringify(one.labels),
+        one.analysisVersion,
+        one.intakeId,
+      ).changes > 0
+    );
+  }
+
   private test({ suite, title, file }: NewAttempt['test']): string {
     const id = `t-${shortHash(`${suite}\n${title}`)}`;
-    this.db
-      .prepare(
-        'INSERT INTO tests (id, suite, title, file) VALUES (?, ?, ?, ?) ON CONFLICT (id) DO UPDATE SET file = coalesce(excluded.file, file)',
-      )
-      .run(id, suite, title, file ?? null);
+    prepared(
+      this.db,
+      'INSERT INTO tests (id, suite, title, file) VALUES (?, ?, ?, ?) ON CONFLICT (id) DO UPDATE SET file = coalesce(excluded.file, file) WHERE excluded.file IS NOT file',
+    ).run(id, suite, title, file ?? null);
     return id;
   }
 
@@ -138,8 +193,33 @@ export class Attempts {
   }
 
   get(id: string): Attempt | undefined {
-    const row = this.db.prepare(`${select} WHERE a.id = ?`).get(id) as Row | undefined;
+    const row = prepared(this.db, `${select} WHERE a.id = ?`).get(id) as Row | undefined;
     return row && fromRow(row);
+  }
+
+  /** Attempts that reporters have begun and not ended. */
+  streaming(): string[] {
+    return (
+      this.db.prepare("SELECT id FROM attempts WHERE state = 'recording' AND source = 'streamed'").all() as {
+        id: string;
+      }[]
+    ).map(({ id }) => id);
+  }
+
+  /** The newest attempt of a test. */
+  latestOf(test: string): { attemptId: string; outcome: Outcome; startedAt: number; runId: string } | undefined {
+    return prepared(
+      this.db,
+      'SELECT id AS attemptId, outcome, started_at AS startedAt, run_id AS runId FROM attempts WHERE test_id = ? AND series_id IS NULL ORDER BY started_at DESC LIMIT 1',
+    ).get(test) as { attemptId: string; outcome: Outcome; startedAt: number; runId: string } | undefined;
+  }
+
+  /** Attempts of the same test in the same environment and run, in order. */
+  siblings(of: Attempt): { id: string; number: number; outcome: Outcome }[] {
+    return prepared(
+      this.db,
+      'SELECT id, number, outcome FROM attempts WHERE run_id = ? AND test_id = ? AND environment_key = ? ORDER BY number, started_at',
+    ).all(of.runId, of.test.id, of.environment.key) as { id: string; number: number; outcome: Outcome }[];
   }
 
   ofRun(run: string): Attempt[] {
@@ -180,6 +260,10 @@ export class Attempts {
       .run(outcome, message, stack, id);
   }
 
+  lasted(id: string, durationMs: number): void {
+    this.db.prepare('UPDATE attempts SET duration_ms = ? WHERE id = ?').run(durationMs, id);
+  }
+
   setState(id: string, state: AttemptState): void {
     this.db.prepare('UPDATE attempts SET state = ? WHERE id = ?').run(state, id);
   }
@@ -198,31 +282,31 @@ export class Attempts {
   /** Writes what the analysis found, in place of what an earlier one had. Called inside a transaction. */
   settle(id: string, analysis: Analysis, version: number): void {
     const { db } = this;
-    if (analysis.family && analysis.failure) {
-      const at = this.get(id)?.startedAt ?? 0;
-      db.prepare(
-        `INSERT INTO families (id, fingerprint, sentence, first_at) VALUES (?, ?, ?, ?)
-         ON CONFLICT (id) DO UPDATE SET first_at = min(first_at, excluded.first_at)`,
-      ).run(analysis.family.id, analysis.family.fingerprint, analysis.failure.sentence, at);
-    }
-    db.prepare(
-      "UPDATE attempts SET failure = ?, family_id = ?, undetermined = ?, analysis_version = ?, state = 'ready' WHERE id = ?",
+    const one = analysis.family && analysis.failure ? this.get(id) : undefined;
+    const family =
+      one && this.families.of(analysis.family!.fingerprint, one.test.id, analysis.failure!.sentence, one.startedAt);
+    prepared(
+      db,
+      "UPDATE attempts SET failure = ?, family_id = ?, fingerprint = ?, undetermined = ?, analysis_version = ?, state = 'ready' WHERE id = ?",
     ).run(
       analysis.failure ? JSON.stringify(analysis.failure) : null,
-      analysis.family?.id ?? null,
+      family ?? null,
+      analysis.family?.fingerprint ?? null,
       analysis.undetermined ? 1 : 0,
       version,
       id,
     );
-    db.prepare('DELETE FROM clues WHERE attempt_id = ?').run(id);
-    db.prepare('DELETE FROM suspects WHERE attempt_id = ?').run(id);
-    const clue = db.prepare(
+    prepared(db, 'DELETE FROM clues WHERE attempt_id = ?').run(id);
+    prepared(db, 'DELETE FROM suspects WHERE attempt_id = ?').run(id);
+    const clue = prepared(
+      db,
       'INSERT INTO clues (attempt_id, position, code, at, until, summary, strength, evidence) VALUES (?, ?, ?, ?, ?, ?, ?, ?)',
     );
     analysis.clues.forEach((c, i) =>
       clue.run(id, i, c.code, c.at, c.until ?? null, c.summary, c.strength, JSON.stringify(c.evidence)),
     );
-    const suspect = db.prepare(
+    const suspect = prepared(
+      db,
       'INSERT INTO suspects (attempt_id, position, cause, probability, pro, con) VALUES (?, ?, ?, ?, ?, ?)',
     );
     const places = (clues: readonly Clue[]): string => JSON.stringify(clues.map((c) => analysis.clues.indexOf(c)));

@@ -12,12 +12,13 @@ export class Blobs {
   constructor(
     private readonly db: Database.Database,
     home: string,
+    tidy = true,
   ) {
     this.folder = join(home, 'blobs');
     this.unfinished = join(this.folder, 'unfinished');
     mkdirSync(this.unfinished, { recursive: true, mode: 0o700 });
     // What a killed server had not finished writing belongs to nobody.
-    for (const name of readdirSync(this.unfinished)) rmSync(join(this.unfinished, name));
+    if (tidy) for (const name of readdirSync(this.unfinished)) rmSync(join(this.unfinished, name));
   }
 
   /** Keeps bytes; gives their name. A file appears whole or not at all. */
@@ -48,7 +49,13 @@ export class Blobs {
     return readFile(this.path(name));
   }
 
-  stream(name: string): ReadStream {
-    return createReadStream(this.path(name));
+  /** @param range first and last byte, both included */
+  stream(name: string, range?: { start: number; end: number }): ReadStream {
+    return createReadStream(this.path(name), range);
+  }
+
+  /** Where the bytes lie, for programs that read files. */
+  place(name: string): string {
+    return this.path(name);
   }
 }

@@ -1,5 +1,6 @@
 import type Database from 'better-sqlite3';
 import type { EvidenceEvent, Lane } from '../../core/evidence/event.ts';
+import { prepared } from './prepared.ts';
 
 interface Row {
   id: string;
@@ -114,5 +115,35 @@ export class Events {
       "UPDATE events SET data = json_set(data, '$.label', ?) WHERE attempt_id = ? AND id = ? AND json_extract(data, '$.label') <> ?",
     );
     for (const [id, label] of Object.entries(labels)) relabel.run(label, attempt, id, label);
+  }
+
+  /** Removes the events of one clock: those of a file that was moved. */
+  removeClock(attempt: string, clock: string): void {
+    prepared(this.db, 'DELETE FROM events WHERE attempt_id = ? AND clock = ?').run(attempt, clock);
+  }
+
+  /** Moves the events of one clock by some milliseconds. */
+  shiftClock(attempt: string, clock: string, by: number): void {
+    prepared(this.db, 'UPDATE events SET at = at + ?, until = until + ? WHERE attempt_id = ? AND clock = ?').run(
+      by,
+      by,
+      attempt,
+      clock,
+    );
+  }
+
+  /** The first few events of a lane that a test holds for, in time order. */
+  search(attempt: string, lane: Lane, holds: (event: EvidenceEvent) => boolean, most: number): EvidenceEvent[] {
+    const out: EvidenceEvent[] = [];
+    const rows = prepared(
+      this.db,
+      'SELECT id, lane, kind, at, until, clock, data FROM events WHERE attempt_id = ? AND lane = ? ORDER BY at, id LIMIT 5000',
+    ).iterate(attempt, lane) as IterableIterator<Row>;
+    for (const row of rows) {
+      const event = fromRow(row);
+      if (holds(event)) out.push(event);
+      if (out.length >= most) break;
+    }
+    return out;
   }
 }

@@ -1,7 +1,8 @@
 import type Database from 'better-sqlite3';
-import { standingOf, type Outcome } from '../../core/evidence/attempt.ts';
 import type { Run } from '../../core/records.ts';
 import { newId } from './attempts.ts';
+import { prepared } from './prepared.ts';
+import { summarise, type RunSummary } from './run-summary.ts';
 
 interface Row {
   id: string;
@@ -16,7 +17,13 @@ const unnamedPauseMs = 10 * 60_000;
 
 /** Runs and their totals. */
 export class Runs {
+  private readonly recent = new Map<string, { at: number; took: number; summary: RunSummary }>();
+
   constructor(private readonly db: Database.Database) {}
+
+  byName(name: string): string | undefined {
+    return (prepared(this.db, 'SELECT id FROM runs WHERE name = ?').get(name) as { id: string } | undefined)?.id;
+  }
 
   /** The run of this name; made when there is none. */
   named(
@@ -46,57 +53,63 @@ export class Runs {
   }
 
   newest(limit = 50, before = Number.MAX_SAFE_INTEGER): Run[] {
-    const rows = this.db
-      .prepare("SELECT * FROM runs WHERE kind = 'tests' AND started_at < ? ORDER BY started_at DESC LIMIT ?")
-      .all(before, limit) as Row[];
+    const rows = prepared(
+      this.db,
+      "SELECT * FROM runs WHERE kind = 'tests' AND started_at < ? ORDER BY started_at DESC LIMIT ?",
+    ).all(before, limit) as Row[];
     return rows.map((row) => this.withTotals(row));
   }
 
   get(id: string): Run | undefined {
-    const row = this.db.prepare('SELECT * FROM runs WHERE id = ?').get(id) as Row | undefined;
+    const row = prepared(this.db, 'SELECT * FROM runs WHERE id = ?').get(id) as Row | undefined;
     return row && this.withTotals(row);
   }
 
+  /** When the test run before a time began; undefined when there is none. */
+  startBefore(time: number): number | undefined {
+    const row = prepared(
+      this.db,
+      "SELECT started_at AS at FROM runs WHERE kind = 'tests' AND started_at < ? ORDER BY started_at DESC LIMIT 1",
+    ).get(time) as { at: number } | undefined;
+    return row?.at;
+  }
+
+  /** The run's counts, from the last time they were made when nothing has changed since. */
+  summary(id: string): RunSummary {
+    const kept = (
+      prepared(this.db, 'SELECT summary FROM runs WHERE id = ?').get(id) as { summary: string | null } | undefined
+    )?.summary;
+    if (kept) return JSON.parse(kept) as RunSummary;
+    // A run that grows quickly is not counted anew for each of its attempts.
+    const recent = this.recent.get(id);
+    if (recent && Date.now() - recent.at < recent.took * 20) return recent.summary;
+    const begun = Date.now();
+    const summary = summarise(this.db, id);
+    const took = Date.now() - begun;
+    if (took > 20) this.recent.set(id, { at: Date.now(), took, summary });
+    else this.recent.delete(id);
+    prepared(this.db, 'UPDATE runs SET summary = ? WHERE id = ?').run(JSON.stringify(summary), id);
+    return summary;
+  }
+
+  /** Removes a run with everything in it. */
+  remove(id: string): void {
+    this.db.prepare('DELETE FROM runs WHERE id = ?').run(id);
+  }
+
   private withTotals(row: Row): Run {
-    const attempts = this.db
-      .prepare(
-        'SELECT test_id, environment_key, outcome, state FROM attempts WHERE run_id = ? ORDER BY test_id, environment_key, number, started_at',
-      )
-      .all(row.id) as { test_id: string; environment_key: string; outcome: Outcome; state: string }[];
-    const cells = new Map<string, { test: string; attempts: { outcome: Outcome }[] }>();
-    for (const attempt of attempts) {
-      const key = `${attempt.test_id}\n${attempt.environment_key}`;
-      const cell = cells.get(key);
-      if (cell) cell.attempts.push(attempt);
-      else cells.set(key, { test: attempt.test_id, attempts: [attempt] });
-    }
-    // A test counts once: as the worst of what its environments say.
-    const order = ['passed', 'skipped', 'unreported', 'interrupted', 'flaky', 'errored', 'failed'] as const;
-    const worst = new Map<string, (typeof order)[number]>();
-    for (const { test, attempts: list } of cells.values()) {
-      const standing = standingOf(list);
-      const known = worst.get(test);
-      if (known === undefined || order.indexOf(standing) > order.indexOf(known)) worst.set(test, standing);
-    }
-    const count = (standing: string): number => [...worst.values()].filter((one) => one === standing).length;
+    const { totals, recording, from, until, environments } = this.summary(row.id);
     return {
       id: row.id,
       name: row.name,
       startedAt: row.started_at,
       commit: row.commit_id,
       branch: row.branch,
-      recording: attempts.some(({ state }) => state === 'recording'),
-      totals: {
-        tests: worst.size,
-        attempts: attempts.length,
-        passed: count('passed'),
-        failed: count('failed'),
-        flaky: count('flaky'),
-        skipped: count('skipped'),
-        errored: count('errored'),
-        interrupted: count('interrupted'),
-        unreported: count('unreported'),
-      },
+      recording,
+      from,
+      until,
+      environments,
+      totals,
     };
   }
 }

@@ -4,7 +4,11 @@ import { Blobs } from './blobs.ts';
 import { openDatabase } from './database.ts';
 import { Drills } from './drills.ts';
 import { Events } from './events.ts';
+import { EvidenceFiles } from './evidence-files.ts';
 import { Families } from './families.ts';
+import { Find } from './find.ts';
+import { Intakes } from './intakes.ts';
+import { Rules } from './rules.ts';
 import { Runs } from './runs.ts';
 
 /** Everything kept in one data folder. */
@@ -16,15 +20,27 @@ export class Store {
   readonly blobs: Blobs;
   readonly families: Families;
   readonly drills: Drills;
+  readonly files: EvidenceFiles;
+  readonly intakes: Intakes;
+  readonly find: Find;
+  readonly rules: Rules;
 
-  constructor(readonly home: string) {
+  /** @param role only the owner of the data folder tidies it at the start; a thread of the same server does not */
+  constructor(
+    readonly home: string,
+    role: 'owner' | 'thread' = 'owner',
+  ) {
     this.db = openDatabase(home);
     this.runs = new Runs(this.db);
-    this.attempts = new Attempts(this.db);
-    this.events = new Events(this.db);
-    this.blobs = new Blobs(this.db, home);
     this.families = new Families(this.db);
+    this.attempts = new Attempts(this.db, this.families);
+    this.events = new Events(this.db);
+    this.blobs = new Blobs(this.db, home, role === 'owner');
     this.drills = new Drills(this.db);
+    this.files = new EvidenceFiles(this.db);
+    this.intakes = new Intakes(this.db);
+    this.find = new Find(this.db);
+    this.rules = new Rules(this.db);
   }
 
   /** All of it is written, or none. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { causeNames } from '../../core/causes/cause.ts';
 import type { RunFamily } from '../types.ts';
-import { plural, probability } from '../words.ts';
+import { plural, probability, sinceText } from '../words.ts';
 import OutcomeGlyph from './OutcomeGlyph.vue';
 import Standing from './Standing.vue';
 
@@ -20,14 +20,14 @@ defineProps<{ families: RunFamily[] }>();
       :key="family.id"
       class="family row"
       :to="`/dossiers/${family.id}`"
-      :class="family.attempts.every((a) => a.flaky) ? 'amber-edge' : 'brick-edge'"
+      :class="family.allFlaky ? 'amber-edge' : 'brick-edge'"
     >
       <span class="glyphs"
         ><OutcomeGlyph
           v-for="a in family.attempts.slice(0, 5)"
           :key="a.id"
           :outcome="a.flaky ? 'flaky' : a.outcome"
-        /><span v-if="family.attempts.length > 5" class="soft">{{ family.attempts.length }}</span></span
+        /><span v-if="family.count > 5" class="soft">{{ family.count }}</span></span
       >
       <strong class="one-line" :title="family.sentence">{{ family.sentence }}</strong>
       <span
@@ -41,7 +41,7 @@ defineProps<{ families: RunFamily[] }>();
           >{{ probability(family.leading.probability) }}</template
         ></span
       >
-      <span>{{ family.isNew ? 'new in this run' : plural(family.runs, 'run') }}</span>
+      <span>{{ sinceText(family) }}</span>
       <Standing :verdict="family.verdict" class="standing" />
     </RouterLink>
   </section>

@@ -10,7 +10,7 @@ import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import Standing from '../parts/Standing.vue';
 import Trouble from '../parts/Trouble.vue';
 import type { Run } from '../types.ts';
-import { moment, plural } from '../words.ts';
+import { moment, plural, sinceText } from '../words.ts';
 import FirstEvidence from './FirstEvidence.vue';
 
 const router = useRouter();
@@ -100,15 +100,15 @@ const awaiting = (run: Run): number => run.families.filter((family) => !family.v
               v-for="attempt in family.attempts.slice(0, 6)"
               :key="attempt.id"
               :outcome="attempt.flaky ? 'flaky' : attempt.outcome"
-            /><span v-if="family.attempts.length > 6" class="soft">
-              and {{ family.attempts.length - 6 }} more</span
+            /><span v-if="family.count > 6" class="soft">
+              and {{ family.count - 6 }} more</span
             ></span
           >
           <RouterLink :to="`/dossiers/${family.id}`" class="sentence one-line" :title="family.sentence">{{
             family.sentence
           }}</RouterLink>
-          <span class="since" :class="{ amber: family.isNew }">{{
-            family.isNew ? 'new in this run' : `seen in ${plural(family.runs, 'run')}`
+          <span class="since" :class="{ amber: family.since !== 'known' }">{{
+            sinceText(family, run.startedAt)
           }}</span>
           <span class="cause one-line">{{
             family.leading ? causeNames[family.leading.cause] : 'no cause stands out'

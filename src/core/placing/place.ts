@@ -1,0 +1,223 @@
+import type { Environment } from '../evidence/attempt.ts';
+import { browserIn, sizeIn, Telling, tryIn, wordsOf } from './words.ts';
+
+/** An attempt a file may belong to. Times are epoch ms. */
+export interface Place {
+  id: string;
+  suite: string;
+  title: string;
+  number: number;
+  environment: Pick<Environment, 'browser' | 'width' | 'height' | 'place'>;
+  from: number;
+  until: number;
+  /** False when the report told no times: then times say nothing. */
+  timed: boolean;
+  failed: boolean;
+  /** Paths the report names for it. */
+  attachments: readonly string[];
+  /** Addresses its messages and logs speak of, without query. */
+  addresses: readonly string[];
+}
+
+/** A file whose attempt is looked for. */
+export interface Loose {
+  id: string;
+  path: string;
+  /** `lasting` things (videos, HARs, traces) cover an attempt; a picture is a moment of it. */
+  kind: 'lasting' | 'moment';
+  /** What it covers, epoch ms, when it says so itself or its time of writing does. */
+  from?: number;
+  until?: number;
+  durationMs?: number;
+  width?: number;
+  height?: number;
+  addresses?: readonly string[];
+}
+
+export interface Match {
+  place: string;
+  /** Probability that it belongs there, 0 to 1, over all attempts and none. */
+  score: number;
+  reasons: string[];
+}
+
+/** What pictures say: how strongly a file's pictures are those of an attempt, as log-odds; 0 says nothing. */
+export type Likeness = (file: string, place: string) => { weight: number; reason?: string };
+
+/** Files are placed without asking from this probability on; the others wait for a person. */
+export const placedFrom = 0.9;
+
+interface Evidence {
+  weight: number;
+  reasons: string[];
+}
+
+const seconds = (ms: number): string => `${(ms / 1000).toFixed(1)} s`;
+
+/**
+ * Finds the attempt of each loose file. Every clue (named by the report, words in the path, browser,
+ * try and size, time, addresses, pictures) adds log-odds; the sum over all attempts and "none of
+ * them" gives a probability. An attempt has one video and one HAR of its own, so lasting files also
+ * compete with each other: rows and columns are normalised in turn (Sinkhorn and Knopp, 1967).
+ *
+ * @returns for each file its matches above one in a hundred, best first
+ */
+export function placeFiles(
+  files: readonly Loose[],
+  places: readonly Place[],
+  likeness: Likeness = () => ({ weight: 0 }),
+): Map<string, Match[]> {
+  const telling = new Telling(places.map((place) => `${place.suite} ${place.title}`));
+  const titles = places.map((place) => ({ title: wordsOf(place.title), suite: wordsOf(place.suite) }));
+  const found = new Map<string, Match[]>();
+  for (const kind of ['lasting', 'moment'] as const) {
+    const rows = files.filter((file) => file.kind === kind);
+    const evidence = rows.map((file) => {
+      const path = new Set(wordsOf(file.path));
+      return places.map((place, p) => weigh(file, path, place, titles[p]!, telling, likeness));
+    });
+    const weights = evidence.map((row) => row.map(({ weight }) => Math.exp(Math.min(weight, 30))));
+    const shares = kind === 'lasting' ? competing(weights, rows.map(groupOf)) : weights.map(alone);
+    rows.forEach((file, r) => {
+      const matches = places
+        .map((place, p): Match => ({ place: place.id, score: shares[r]![p]!, reasons: evidence[r]![p]!.reasons }))
+        .filter((match) => match.score > 0.01 && match.reasons.length > 0)
+        .sort((a, b) => b.score - a.score)
+        .slice(0, 6);
+      found.set(file.id, matches);
+    });
+  }
+  return found;
+}
+
+/** Only files of one sort compete: an attempt has a video and a HAR. */
+const groupOf = (file: Loose): string => /\.[a-z]+$/i.exec(file.path)?.[0].toLowerCase() ?? '';
+
+/** Weight of "belongs to none of them": evidence must be better than this to count for anything. */
+const none = Math.exp(2);
+
+const alone = (row: readonly number[]): number[] => {
+  const sum = row.reduce((total, one) => total + one, none);
+  return row.map((one) => one / sum);
+};
+
+function competing(weights: readonly number[][], groups: readonly string[]): number[][] {
+  const out: number[][] = weights.map(() => []);
+  for (const group of new Set(groups)) {
+    const rows = weights.flatMap((row, r) => (groups[r] === group ? [r] : []));
+    let shares = rows.map((r) => alone(weights[r]!));
+    for (let round = 0; round < 30; round++) {
+      const columns =
+        shares[0]?.map((_, p) =>
+          Math.max(
+            1,
+            shares.reduce((sum, row) => sum + row[p]!, 0),
+          ),
+        ) ?? [];
+      shares = shares.map((row, i) => {
+        const lowered = row.map((one, p) => (columns[p]! > 1 ? one / columns[p]! : one));
+        const before = weights[rows[i]!]!;
+        const rest = none / before.reduce((sum, one) => sum + one, none);
+        const sum = lowered.reduce((total, one) => total + one, rest);
+        return lowered.map((one) => one / sum);
+      });
+    }
+    rows.forEach((r, i) => (out[r] = shares[i]!));
+  }
+  return out;
+}
+
+function weigh(
+  file: Loose,
+  path: ReadonlySet<string>,
+  place: Place,
+  title: { title: string[]; suite: string[] },
+  telling: Telling,
+  likeness: Likeness,
+): Evidence {
+  const reasons: string[] = [];
+  let weight = 0;
+  const add = (by: number, reason?: string): void => {
+    weight += by;
+    if (reason && by > 0) reasons.push(reason);
+  };
+  const base = file.path.split('/').at(-1)!;
+  const named = place.attachments.find((path) => samePath(path, file.path));
+  if (named) add(14, `the report names ${base} for this attempt`);
+  const titleShare = telling.share(title.title, path);
+  // Half a title can be shared by accident; most of it cannot.
+  if (titleShare > 0.5) add(9 * titleShare, `its path has ${Math.round(titleShare * 100)} % of the title’s words`);
+  else add(2 * titleShare);
+  if (titleShare > 0.3) add(2 * telling.share(title.suite, path));
+  const browser = browserIn(file.path);
+  if (browser && place.environment.browser) {
+    const same = browserIn(place.environment.browser) === browser || place.environment.browser === browser;
+    add(same ? 2.5 : -6, `its path names ${browser}`);
+  }
+  const number = tryIn(file.path);
+  if (number !== undefined) add(number === place.number ? 2 : -5, `its path says it is try ${number}`);
+  const size = sizeIn(file.path);
+  if (size && place.environment.width)
+    add(
+      size.width === place.environment.width && size.height === place.environment.height ? 2 : -4,
+      `its path says ${size.width} × ${size.height}`,
+    );
+  if (file.width && file.height && place.environment.width && place.environment.height)
+    add(sizeWeight(file, place), `it is ${file.width} × ${file.height}, as the window was`);
+  const time = place.timed ? timeWeight(file, place) : undefined;
+  if (time) add(time.weight, time.reason);
+  const address = file.addresses?.find((one) => place.addresses.includes(one));
+  if (address) add(2.5, `both speak of ${address}`);
+  const seen = likeness(file.id, place.id);
+  if (seen.weight) add(seen.weight, seen.reason);
+  return { weight, reasons };
+}
+
+function samePath(told: string, path: string): boolean {
+  const a = told.replaceAll('\\', '/').replace(/^(?:\.\/|[a-z]:)/i, '');
+  const [longer, shorter] = a.length > path.length ? [a, path] : [path, a];
+  return longer === shorter || longer.endsWith(shorter.startsWith('/') ? shorter : `/${shorter}`);
+}
+
+function sizeWeight(file: Loose, place: Place): number {
+  const { width, height } = place.environment as { width: number; height: number };
+  if (file.width === width && file.height === height) return 2;
+  // Recorders scale, and pictures of a screen lack the window's frame.
+  const scaled = Math.abs(file.width! / file.height! - width / height) < 0.02;
+  return scaled ? 0.5 : -2;
+}
+
+/** How exactly a recorder starts and stops with its attempt: most within a second, some later. */
+const startSpread = 600;
+const lengthSpread = 700;
+const worst = -12;
+
+function timeWeight(file: Loose, place: Place): { weight: number; reason?: string } | undefined {
+  const length = place.until - place.from;
+  if (file.kind === 'moment') {
+    const at = file.from ?? file.until;
+    if (at === undefined) return undefined;
+    const outside = Math.max(place.from - 300 - at, at - place.until - 1500, 0);
+    if (outside > 0) return { weight: Math.max(worst, -outside / 400) };
+    const late = place.failed && at > place.from + length * 0.7;
+    return { weight: late ? 3 : 2.5, reason: `taken ${seconds(Math.max(0, at - place.from))} after its start` };
+  }
+  if (file.from !== undefined && file.until !== undefined) {
+    const start = file.from - place.from;
+    const end = file.until - place.until;
+    const weight = 6 + tail(start / startSpread) + tail((end - start) / lengthSpread);
+    return {
+      weight: Math.max(worst, weight),
+      reason: `it begins ${seconds(Math.abs(start))} ${start < 0 ? 'before' : 'after'} it and lasts ${seconds(file.until - file.from)} against ${seconds(length)}`,
+    };
+  }
+  if (file.durationMs !== undefined)
+    return {
+      weight: Math.max(worst, 1 + tail((file.durationMs - length) / lengthSpread)),
+      reason: `it lasts ${seconds(file.durationMs)}, the attempt ${seconds(length)}`,
+    };
+  return undefined;
+}
+
+/** Log-density of a spread with heavy tails (Student's t with 3 degrees of freedom), 0 at the middle. */
+const tail = (z: number): number => -2 * Math.log(1 + (z * z) / 3);

@@ -1,0 +1,59 @@
+/** Words of paths and titles, as they meet in file names. */
+
+/** Lower-case words: cut at everything but letters and digits, and where small meets capital. */
+export function wordsOf(text: string): string[] {
+  return text
+    .replace(/([\p{Ll}\d])(\p{Lu})/gu, '$1 $2')
+    .toLowerCase()
+    .split(/[^\p{L}\p{N}]+/u)
+    .filter((word) => word.length > 1 || /\d/.test(word));
+}
+
+/** How telling each word is among titles: the log of how few of them have it. */
+export class Telling {
+  private readonly counts = new Map<string, number>();
+  constructor(titles: readonly string[]) {
+    for (const title of titles)
+      for (const word of new Set(wordsOf(title))) this.counts.set(word, (this.counts.get(word) ?? 0) + 1);
+    this.of = titles.length;
+  }
+  private readonly of: number;
+  weight(word: string): number {
+    return Math.log(1 + this.of / (this.counts.get(word) ?? 0.5));
+  }
+
+  /** Share of a title's telling words that a path has, 0 to 1. */
+  share(title: readonly string[], path: ReadonlySet<string>): number {
+    let all = 0;
+    let met = 0;
+    for (const word of new Set(title)) {
+      const weight = this.weight(word);
+      all += weight;
+      if (path.has(word)) met += weight;
+    }
+    return all ? met / all : 0;
+  }
+}
+
+const tryMark = /(?:^|[^a-z])(attempt|try|run|retry|rerun)[-_ #]?(\d{1,2})(?:\D|$)/i;
+/** Which try a path speaks of, from 1: `attempt-2` is 2, `retry1` the first repetition, so 2 as well. */
+export function tryIn(path: string): number | undefined {
+  const found = tryMark.exec(path);
+  if (!found) return undefined;
+  return Number(found[2]) + (/^re/i.test(found[1]!) ? 1 : 0);
+}
+
+const browsers: [RegExp, string][] = [
+  [/chromium|chrome/i, 'chromium'],
+  [/firefox|gecko/i, 'firefox'],
+  [/webkit|safari/i, 'webkit'],
+  [/\bedge\b|msedge/i, 'edge'],
+];
+/** The browser a text names. */
+export const browserIn = (text: string): string | undefined => browsers.find(([pattern]) => pattern.test(text))?.[1];
+
+/** A size like `390x844` in a text. */
+export function sizeIn(text: string): { width: number; height: number } | undefined {
+  const found = /(?:^|\D)(\d{3,4})\s?[x×]\s?(\d{3,4})(?:\D|$)/.exec(text);
+  return found ? { width: Number(found[1]), height: Number(found[2]) } : undefined;
+}

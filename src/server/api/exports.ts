@@ -1,0 +1,80 @@
+import { Hono } from 'hono';
+import { writeConsole } from '../../core/formats/console-text.ts';
+import { writeCsv } from '../../core/formats/csv.ts';
+import { writeHar } from '../../core/formats/har.ts';
+import { writeJunit } from '../../core/formats/junit-write.ts';
+import { writeVtt } from '../../core/formats/vtt.ts';
+import type { Attempt } from '../../core/records.ts';
+import type { Services } from './context.ts';
+import { found } from './problem.ts';
+
+const csvHead = [
+  'suite',
+  'test',
+  'environment',
+  'attempt',
+  'outcome',
+  'started',
+  'seconds',
+  'family',
+  'sentence',
+  'cause',
+  'id',
+];
+const csvRow = (one: Attempt): (string | number | null)[] => [
+  one.test.suite,
+  one.test.title,
+  one.environment.key,
+  one.number,
+  one.outcome,
+  new Date(one.startedAt).toISOString(),
+  one.durationMs / 1000,
+  one.familyId,
+  one.failure?.sentence ?? null,
+  one.leading?.cause ?? null,
+  one.id,
+];
+
+/** What is kept here in forms other programs read. */
+export function exportRoutes({ store, version }: Services): Hono {
+  const app = new Hono();
+  const file = (content: string, type: string, name: string): Response =>
+    new Response(content, {
+      headers: { 'content-type': `${type}; charset=utf-8`, 'content-disposition': `attachment; filename="${name}"` },
+    });
+
+  app.get('/attempts/:id/har', (c) => {
+    const attempt = found(store.attempts.get(c.req.param('id')), 'attempt', c.req.param('id'));
+    return file(
+      writeHar(store.events.recorded(attempt.id), attempt.startedAt, attempt.test.title, version),
+      'application/json',
+      `${attempt.id}.har`,
+    );
+  });
+  app.get('/attempts/:id/console', (c) => {
+    const attempt = found(store.attempts.get(c.req.param('id')), 'attempt', c.req.param('id'));
+    return file(
+      writeConsole(store.events.recorded(attempt.id), attempt.startedAt),
+      'text/plain',
+      `${attempt.id}.console.txt`,
+    );
+  });
+  app.get('/attempts/:id/steps', (c) => {
+    const attempt = found(store.attempts.get(c.req.param('id')), 'attempt', c.req.param('id'));
+    const video = store.files.ofAttempt(attempt.id).find((one) => one.kind === 'video');
+    return file(
+      writeVtt(store.events.recorded(attempt.id), video?.offsetMs ?? 0),
+      'text/vtt',
+      `${attempt.id}.steps.vtt`,
+    );
+  });
+  app.get('/runs/:id/junit', (c) => {
+    const run = found(store.runs.get(c.req.param('id')), 'run', c.req.param('id'));
+    return file(writeJunit(run, store.attempts.ofRun(run.id)), 'application/xml', `${run.id}.xml`);
+  });
+  app.get('/runs/:id/table', (c) => {
+    const run = found(store.runs.get(c.req.param('id')), 'run', c.req.param('id'));
+    return file(writeCsv(csvHead, store.attempts.ofRun(run.id).map(csvRow)), 'text/csv', `${run.id}.csv`);
+  });
+  return app;
+}

@@ -1,0 +1,388 @@
+import { createHash } from 'node:crypto';
+import { analyse, analysisVersion } from '../../core/analyse.ts';
+import { isFailure } from '../../core/evidence/attempt.ts';
+import { eventsOf } from '../../core/evidence/event.ts';
+import { findWords } from '../../core/evidence/find-words.ts';
+import type { Masker } from '../../core/evidence/masking.ts';
+import { JunitReader } from '../../core/formats/junit.ts';
+import type { ReportCase } from '../../core/formats/report.ts';
+import { readTap } from '../../core/formats/tap.ts';
+import type { Attempt, AttemptLabels, IntakeResult } from '../../core/records.ts';
+import { newId } from '../store/attempts.ts';
+import type { Store } from '../store/store.ts';
+import { restorePack } from '../jobs/packs.ts';
+import { gather, type Gathered } from './gather.ts';
+import { placeLoose } from './place-loose.ts';
+import { readLoose, type LooseFile } from './read-loose.ts';
+import { attemptId, environmentOf, outputEvents, type IntakeFields } from './report-attempts.ts';
+import { texts, whole, type Source } from './source.ts';
+
+export interface IntakeProgress {
+  doing: string;
+  done: number;
+  of: number | null;
+}
+
+export interface IntakeTools {
+  store: Store;
+  /** Environment of child processes, with the mark they are ended by. */
+  env: NodeJS.ProcessEnv;
+  progress(now: IntakeProgress): void;
+}
+
+/** Cases written in one transaction: few enough that nobody else waits long for the database. */
+const batch = 400;
+const mostProblems = 500;
+
+/** A case as the analysis and the placing need it again. */
+export interface Taken {
+  id: string;
+  title: string;
+  suite: string;
+  attachments: string[];
+}
+
+/** Takes a delivery in: reports become attempts, loose files are placed, the rest is listed with why. */
+export class Intake {
+  private readonly result: IntakeResult = { runId: null, attempts: 0, attached: 0, unmatched: [], problems: [] };
+  private readonly attachments = new Map<string, string[]>();
+  /** Tries of a test told by earlier reports of this delivery. */
+  private readonly earlier = new Map<string, { report: string; before: number; most: number }>();
+  private readonly touched = new Set<string>();
+  private masker!: Masker;
+  private lastTold = 0;
+
+  constructor(
+    private readonly id: string,
+    private readonly tools: IntakeTools,
+  ) {}
+
+  async run(sources: readonly Source[], fields: IntakeFields): Promise<IntakeResult> {
+    const { store } = this.tools;
+    this.masker = store.rules.masker(fields.secrets ?? []);
+    store.intakes.begin(this.id, Date.now());
+    try {
+      const gathered = await gather(sources, (name, message) => this.trouble(name, null, message));
+      const reports = gathered.filter(({ kind }) => kind === 'junit' || kind === 'tap');
+      const packs = gathered.filter(({ kind }) => kind === 'zip');
+      const loose = gathered.filter((one) => !reports.includes(one) && !packs.includes(one));
+      for (const one of packs) await this.pack(one.source);
+      for (const report of reports) this.report(report, fields);
+      const runId = this.result.runId ?? (loose.length ? this.knownRun(fields.run) : undefined);
+      const files = await this.readLooseFiles(loose, fields);
+      if (files.length && !runId)
+        for (const { name } of files)
+          this.unmatched(
+            name,
+            'no report came with it and there is no run yet it could belong to; give it together with a report, or name the run',
+          );
+      else if (files.length && runId) {
+        this.result.runId = runId;
+        if (!reports.length) store.intakes.of(this.id, runId, false);
+        const placed = await placeLoose(
+          {
+            ...this.tools,
+            id: this.id,
+            runId,
+            attachments: this.attachments,
+            tell: (doing, done, of) => this.tell(doing, done, of, true),
+            trouble: (name, message) => this.trouble(name, null, message),
+          },
+          files,
+        );
+        this.result.attached += placed.attached;
+        this.result.unmatched.push(...placed.waiting);
+        for (const attempt of placed.touched) this.touched.add(attempt);
+      }
+      this.settleTouched();
+      for (const { source } of gathered) source.close();
+      store.intakes.end(this.id, 'done', this.result);
+      return this.result;
+    } catch (error) {
+      store.intakes.undo(this.id);
+      throw error;
+    }
+  }
+
+  private tell(doing: string, done: number, of: number | null, always = false): void {
+    const now = Date.now();
+    if (!always && now - this.lastTold < 200) return;
+    this.lastTold = now;
+    this.tools.progress({ doing, done, of });
+  }
+
+  private trouble(name: string, line: number | null, message: string): void {
+    if (this.result.problems.length < mostProblems)
+      this.result.problems.push({ name: this.masker.text(name), line, message: this.masker.text(message) });
+  }
+
+  private unmatched(name: string, why: string): void {
+    this.result.unmatched.push({ name: this.masker.text(name), why: this.masker.text(why) });
+  }
+
+  /** A run named by name or id. Without a name: the newest, for files that came without a report. */
+  private knownRun(named: string | undefined): string | undefined {
+    const { store } = this.tools;
+    if (!named) return store.runs.newest(1)[0]?.id;
+    return store.runs.get(named)?.id ?? store.runs.named(this.masker.text(named), Date.now());
+  }
+
+  private async pack(source: Source): Promise<void> {
+    try {
+      const { id, isNew } = await restorePack(this.tools.store, whole(source, 512 * 1024 ** 2), this.masker);
+      const attempt = this.tools.store.attempts.get(id)!;
+      this.result.runId ??= attempt.runId;
+      if (isNew) {
+        this.result.attempts++;
+        this.touched.add(id);
+      }
+    } catch (error) {
+      this.trouble(source.name, null, (error as Error).message);
+    }
+  }
+
+  private report({ source, kind }: Gathered, fields: IntakeFields): void {
+    const writer = new ReportWriter(this, source, fields);
+    const tell = (): void => this.tell(`Reading ${source.name}`, writer.count, null);
+    if (kind === 'junit') {
+      const reader = new JunitReader((one) => {
+        writer.take(one);
+        tell();
+      }, fields);
+      try {
+        for (const text of texts(source)) reader.write(text);
+        reader.close();
+      } catch (error) {
+        this.trouble(source.name, null, (error as Error).message);
+      }
+      for (const { line, message } of reader.problems) this.trouble(source.name, line, message);
+    } else {
+      const suite = source.name
+        .split('/')
+        .at(-1)!
+        .replace(/\.(?:tap|txt|log|out)$/i, '');
+      const { cases, problems } = readTap(whole(source, 256 * 1024 ** 2).toString('utf8'), suite);
+      for (const one of cases) writer.take(one);
+      for (const { line, message } of problems) this.trouble(source.name, line, message);
+    }
+    writer.flush();
+    this.tell(`Reading ${source.name}`, writer.count, writer.count, true);
+    if (writer.count === 0) this.unmatched(source.name, 'it is a report without a single case');
+  }
+
+  /** Called by the writer of a report. */
+  commit(cases: readonly ReportCase[], source: Source, fields: IntakeFields): void {
+    const { store } = this.tools;
+    store.together(() => {
+      for (const raw of cases) this.addCase(raw, source, fields);
+    });
+  }
+
+  private addCase(one: ReportCase, source: Source, fields: IntakeFields): void {
+    const { store } = this.tools;
+    const { masker } = this;
+    const labels = fields.labels ?? {};
+    const startedAt = one.startedAt ?? source.modifiedAt ?? Date.now();
+    const runId = (this.result.runId ??= this.beginRun(one, source, fields, startedAt));
+    const test = {
+      suite: masker.text(one.suite).slice(0, 1000),
+      title: masker.text(one.title).slice(0, 2000),
+      ...(one.file ? { file: masker.text(one.file) } : {}),
+    };
+    const recorded = this.recordedAttempt(runId, test.title, one.number);
+    if (recorded) {
+      // The same attempt was recorded here: the report tells its outcome and what the test wrote.
+      if (recorded.outcome === 'unreported')
+        store.attempts.outcome(recorded.id, one.outcome, masker.text(one.message), masker.text(one.stack));
+      store.events.write(recorded.id, outputEvents(one, recorded.startedAt, masker, fields.zoneMinutes));
+      this.attachments.set(recorded.id, one.attachments);
+      this.touched.add(recorded.id);
+      return;
+    }
+    const environment = environmentOf(one, source.name, labels);
+    const key = `${test.suite}\n${test.title}\n${environment.browser}\n${environment.width ?? ''}`;
+    const number = this.numberOf(source.name, key, one.number);
+    const id = attemptId(runId, { ...one, ...test }, JSON.stringify(environment), number);
+    const properties = Object.fromEntries(Object.entries(one.properties).slice(0, 40));
+    const told: AttemptLabels = {
+      ...(Object.keys(labels).length ? { labels: masker.value(labels) } : {}),
+      ...(one.worker ? { worker: masker.text(one.worker) } : {}),
+      ...(one.startedAt === undefined ? { untimed: true } : {}),
+      ...(Object.keys(properties).length ? { properties: masker.value(properties) } : {}),
+      ...(tagsOf(one).length ? { tags: masker.value(tagsOf(one)) } : {}),
+    };
+    const message = masker.text(one.message);
+    const stack = masker.text(one.stack);
+    const events = one.output || one.errorOutput ? outputEvents(one, startedAt, masker, fields.zoneMinutes) : [];
+    const isNew = store.attempts.add({
+      id,
+      runId,
+      test,
+      number,
+      outcome: one.outcome,
+      environment,
+      startedAt,
+      durationMs: one.durationMs ?? 0,
+      message,
+      stack,
+      labels: told,
+      analysisVersion,
+      intakeId: this.id,
+    });
+    if (one.attachments.length) this.attachments.set(id, one.attachments);
+    if (!isNew) return;
+    this.result.attempts++;
+    if (events.length) store.events.write(id, events);
+    if (isFailure(one.outcome) || events.length)
+      this.settle(
+        id,
+        { outcome: one.outcome, message, stack, ...(test.file ? { file: test.file } : {}), environment },
+        events,
+      );
+  }
+
+  /** The number of a try over all reports of this delivery: those of a later report come after those of an earlier one. */
+  private numberOf(report: string, key: string, number: number): number {
+    const known = this.earlier.get(key);
+    const before = known === undefined ? 0 : known.report === report ? known.before : known.most;
+    this.earlier.set(key, { report, before, most: Math.max(known?.most ?? 0, before + number) });
+    return before + number;
+  }
+
+  private recordedAttempt(run: string, title: string, number: number): Attempt | undefined {
+    if (!this.recorded) {
+      this.recorded = new Map();
+      if (!this.madeRun)
+        for (const one of this.tools.store.attempts.ofRun(run))
+          if (one.source !== 'imported') this.recorded.set(`${one.test.title}\n${one.number}`, one);
+    }
+    if (this.recorded.size === 0) return undefined;
+    // Reports write the names of the suites before the title.
+    const short = title.split(/ > | › | \/ /).at(-1)!;
+    return this.recorded.get(`${title}\n${number}`) ?? this.recorded.get(`${short}\n${number}`);
+  }
+  private recorded: Map<string, Attempt> | undefined;
+  private madeRun = false;
+
+  private beginRun(one: ReportCase, source: Source, fields: IntakeFields, startedAt: number): string {
+    const { store } = this.tools;
+    const existing = fields.run ? store.runs.get(fields.run) : undefined;
+    if (existing) {
+      store.intakes.of(this.id, existing.id, false);
+      return existing.id;
+    }
+    const folder = source.name.includes('/') ? source.name.split('/')[0]! : undefined;
+    const base = folder ?? source.name.replace(/\.[a-z]+$/i, '');
+    // Without times the content tells one report from the next.
+    const mark =
+      one.startedAt === undefined
+        ? createHash('sha256').update(source.read(0, 65_536)).digest('hex').slice(0, 6)
+        : new Date(startedAt).toISOString().slice(0, 19).replace('T', ' ');
+    const name = this.masker.text(fields.run ?? `${base.replace(/\.(?:zip|tar|tgz|gz)$/gi, '')} · ${mark}`);
+    const known = store.runs.byName(name);
+    const id =
+      known ??
+      store.runs.named(name, startedAt, {
+        commit: one.properties.commit ?? fields.labels?.commit,
+        branch: one.properties.branch ?? fields.labels?.branch,
+      });
+    this.madeRun = !known;
+    store.intakes.of(this.id, id, !known);
+    return id;
+  }
+
+  private async readLooseFiles(loose: readonly Gathered[], fields: IntakeFields): Promise<LooseFile[]> {
+    const { store } = this.tools;
+    const day = this.result.runId ? store.runs.get(this.result.runId)?.startedAt : undefined;
+    const options = {
+      ...(fields.zoneMinutes === undefined ? {} : { zoneMinutes: fields.zoneMinutes }),
+      ...(day === undefined ? {} : { day }),
+    };
+    const files: LooseFile[] = [];
+    for (const [i, { source, kind }] of loose.entries()) {
+      this.tell('Reading files', i, loose.length);
+      if (kind === 'empty') this.unmatched(source.name, 'it is empty');
+      else if (kind === 'unknown') this.unmatched(source.name, 'it is of no kind we read');
+      else if (kind === 'xml')
+        this.unmatched(source.name, 'it is XML, but no test report: there is no testsuite in it');
+      else {
+        try {
+          const file = readLoose(source, kind, this.masker, options);
+          for (const { line, message } of file.problems.slice(0, 5)) this.trouble(file.name, line, message);
+          // Pictures and videos are put away at once; holding them all would be what a large delivery weighs.
+          if (file.kind === 'picture' || file.kind === 'video') {
+            file.blob = await store.blobs.keep(file.bytes, file.mime);
+            file.bytes = Buffer.alloc(0);
+          }
+          files.push(file);
+        } catch (error) {
+          this.unmatched(source.name, (error as Error).message);
+        }
+      }
+    }
+    return files;
+  }
+
+  private settle(id: string, facts: Parameters<typeof analyse>[1], events: Parameters<typeof analyse>[0]): void {
+    const { store } = this.tools;
+    const analysis = analyse(events, { ...facts, rules: store.rules.frames() });
+    store.events.replaceDerived(id, analysis.derived, analysis.labels);
+    store.attempts.settle(id, analysis, analysisVersion);
+    store.find.index(id, findWords(events, facts.message, analysis.failure?.sentence ?? ''));
+  }
+
+  /** Attempts that were given evidence are analysed again with it. */
+  private settleTouched(): void {
+    const { store } = this.tools;
+    let done = 0;
+    for (const id of this.touched) {
+      this.tell('Analysing', done++, this.touched.size);
+      const attempt = store.attempts.get(id);
+      if (!attempt || attempt.state === 'recording') continue;
+      const events = store.events.recorded(id);
+      // Evidence that goes on after what the report counted is part of the attempt.
+      if (attempt.durationMs === 0) store.attempts.lasted(id, eventsOf(events, 'console').at(-1)?.at ?? 0);
+      store.together(() =>
+        this.settle(
+          id,
+          {
+            outcome: attempt.outcome,
+            message: attempt.message,
+            stack: attempt.stack,
+            ...(attempt.test.file ? { file: attempt.test.file } : {}),
+            environment: attempt.environment,
+          },
+          events,
+        ),
+      );
+    }
+  }
+}
+
+/** Tags as reports give them: a property `tag` or `tags`, or words with @ in the title. */
+function tagsOf(one: ReportCase): string[] {
+  const told = (one.properties.tags ?? one.properties.tag ?? '').split(/[,\s]+/).filter(Boolean);
+  const marked = [...one.title.matchAll(/(?:^|\s)@([\w-]{2,30})/g)].map((found) => found[1]!);
+  return [...new Set([...told, ...marked].map((tag) => tag.replace(/^@/, '')))].slice(0, 20);
+}
+
+/** Collects the cases of one report and hands them on in parts. */
+class ReportWriter {
+  count = 0;
+  private cases: ReportCase[] = [];
+  constructor(
+    private readonly intake: Intake,
+    private readonly source: Source,
+    private readonly fields: IntakeFields,
+  ) {}
+  take(one: ReportCase): void {
+    this.count++;
+    this.cases.push(one);
+    if (this.cases.length >= batch) this.flush();
+  }
+  flush(): void {
+    if (this.cases.length) this.intake.commit(this.cases.splice(0), this.source, this.fields);
+  }
+}
+
+export const newIntakeId = (): string => newId('i');

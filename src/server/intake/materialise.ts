@@ -1,0 +1,85 @@
+import type { EvidenceEvent } from '../../core/evidence/event.ts';
+import type { Attempt, EvidenceFile } from '../../core/records.ts';
+
+/** The clock of a placed file's events, by which they are found again when it is moved. */
+export const clockOf = (file: string): string => `file:${file}`;
+
+export interface Timing {
+  /** Start of the file on the attempt's clock, ms, for what has a clock of its own; else what is added to its times. */
+  offsetMs: number;
+  within: number | null;
+  how: string;
+}
+
+const second = 1000;
+
+/** Where a file stands on its attempt's clock as long as nothing better is known than what it says of itself. */
+export function firstTiming(
+  file: Pick<EvidenceFile, 'kind' | 'facts'>,
+  attempt: Pick<Attempt, 'startedAt' | 'durationMs' | 'outcome'>,
+  modifiedAt?: number,
+): Timing {
+  const { from, durationMs } = file.facts;
+  switch (file.kind) {
+    case 'video':
+      return from === undefined
+        ? {
+            offsetMs: attempt.durationMs - (durationMs ?? 0),
+            within: null,
+            how: 'it says no time; taken to end with the attempt',
+          }
+        : { offsetMs: from - attempt.startedAt, within: second, how: 'by when its file was written' };
+    case 'picture': {
+      const at = modifiedAt ?? from;
+      return at === undefined ||
+        at - attempt.startedAt < -second ||
+        at - attempt.startedAt > attempt.durationMs + 5 * second
+        ? { offsetMs: attempt.durationMs, within: null, how: 'it says no time; taken to be of the end' }
+        : { offsetMs: at - attempt.startedAt, within: second / 2, how: 'by when its file was written' };
+    }
+    case 'cues':
+    case 'text':
+    case 'markup':
+      return { offsetMs: 0, within: null, how: 'it says no time of day; laid from the attempt’s start' };
+    default:
+      return { offsetMs: 0, within: second / 10, how: 'by the times written in it' };
+  }
+}
+
+/**
+ * The events of a file as evidence of an attempt.
+ * @param events what was read from it: epoch times for logs, HARs and traces, own times for cues and texts
+ */
+export function materialise(
+  file: Pick<EvidenceFile, 'id' | 'kind' | 'blob' | 'facts'>,
+  events: readonly EvidenceEvent[],
+  attempt: Pick<Attempt, 'startedAt' | 'environment'>,
+  timing: Pick<Timing, 'offsetMs'>,
+): EvidenceEvent[] {
+  const clock = clockOf(file.id);
+  const { offsetMs } = timing;
+  const { mime = '', width = 0, height = 0, durationMs } = file.facts;
+  if (file.kind === 'picture' || file.kind === 'video') {
+    const scale = attempt.environment.width ? width / attempt.environment.width : 1;
+    return [
+      {
+        id: `${file.id}-0`,
+        lane: 'screen',
+        kind: file.kind === 'video' ? 'video' : 'screenshot',
+        at: offsetMs,
+        ...(file.kind === 'video' ? { until: offsetMs + (durationMs ?? 0) } : {}),
+        clock,
+        data: { blob: file.blob, mime, width, height, scale, ...(durationMs ? { durationMs } : {}) },
+      },
+    ];
+  }
+  const own = file.kind === 'cues' || file.kind === 'text' || file.kind === 'markup';
+  const shift = own ? offsetMs : offsetMs - attempt.startedAt;
+  return events.map((event) => ({
+    ...event,
+    id: `${file.id}-${event.id}`,
+    at: event.at + shift,
+    ...(event.until === undefined ? {} : { until: event.until + shift }),
+    clock,
+  }));
+}

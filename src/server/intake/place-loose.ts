@@ -1,0 +1,403 @@
+import type { EvidenceEvent } from '../../core/evidence/event.ts';
+import { eventsOf } from '../../core/evidence/event.ts';
+import { fitClock, pairEvents } from '../../core/evidence/clocks.ts';
+import { placedFrom, placeFiles, type Likeness, type Loose, type Match, type Place } from '../../core/placing/place.ts';
+import type { Attempt, EvidenceFile } from '../../core/records.ts';
+import { alignVideo, type Shot } from '../../core/vision/align.ts';
+import { difference, type Thumb } from '../../core/vision/thumb.ts';
+import { newId } from '../store/attempts.ts';
+import type { IntakeTools } from './intake.ts';
+import { framesOf, thumbOf } from './frames.ts';
+import { firstTiming, materialise, type Timing } from './materialise.ts';
+import { addressesIn, type LooseFile } from './read-loose.ts';
+
+export interface PlacingTools extends IntakeTools {
+  id: string;
+  runId: string;
+  attachments: ReadonlyMap<string, string[]>;
+  tell(doing: string, done: number, of: number | null): void;
+  trouble(name: string, message: string): void;
+}
+
+interface Placed {
+  attached: number;
+  waiting: { name: string; why: string }[];
+  touched: Set<string>;
+}
+
+/** Thumbs nearer than this show the same page at nearly the same moment. */
+const sameShot = 5;
+const otherShot = 14;
+
+/** Places files with the attempts of a run: by what each says, then by what their pictures show; and puts each on its attempt's clock. */
+export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[]): Promise<Placed> {
+  const { store, runId } = tools;
+  const out: Placed = { attached: 0, waiting: [], touched: new Set() };
+  const attempts = store.attempts.ofRun(runId);
+  const byId = new Map(attempts.map((attempt) => [attempt.id, attempt]));
+  const places = attempts.map((attempt) => placeOf(attempt, tools));
+  const entries: { file: LooseFile; loose: Loose; id: string; blob: string }[] = [];
+  for (const file of files) {
+    const blob = file.blob ?? (await store.blobs.keep(file.bytes, file.mime));
+    if (store.files.known(runId, file.name, blob)) continue;
+    const id = newId('f');
+    entries.push({ file, id, blob, loose: looseOf(id, file) });
+  }
+  const spreading = new Set(entries.filter(({ file }) => coversMany(file, places)).map(({ id }) => id));
+  const single = entries.filter(({ id }) => !spreading.has(id));
+  const pictures = new Pictures(tools, entries);
+  let matches = placeFiles(
+    single.map(({ loose }) => loose),
+    places,
+  );
+  // Pictures are compared only where the rest leaves a doubt; decoding is the dear part.
+  if (single.some(({ id, file }) => isShown(file) && doubtful(matches.get(id)))) {
+    for (let round = 0; round < 2; round++) {
+      const likeness = await pictures.likeness(matches);
+      matches = placeFiles(
+        single.map(({ loose }) => loose),
+        places,
+        likeness,
+      );
+    }
+  }
+  const rows: { file: EvidenceFile; events: EvidenceEvent[]; attempt?: Attempt }[] = [];
+  for (const { file, id, blob } of single) {
+    const found = matches.get(id) ?? [];
+    const best = found[0];
+    const sure = best !== undefined && best.score >= placedFrom;
+    const attempt = sure ? byId.get(best.place) : undefined;
+    const timing = attempt && firstTiming(file, attempt, file.modifiedAt);
+    const row = rowOf(tools, file, id, blob, {
+      state: sure ? 'placed' : 'waiting',
+      attemptId: attempt?.id ?? null,
+      score: best?.score ?? 0,
+      reasons: best?.reasons ?? [],
+      candidates: found.map(({ place, score, reasons }) => ({ attemptId: place, score, reasons })),
+      placedBy: sure ? (best.reasons[0]?.startsWith('the report names') ? 'report' : 'evidence') : '',
+      offsetMs: timing?.offsetMs ?? null,
+      offsetWithin: timing?.within ?? null,
+      offsetHow: timing?.how ?? '',
+    });
+    rows.push({ file: row, events: file.events, ...(attempt ? { attempt } : {}) });
+    if (!sure) out.waiting.push({ name: file.name, why: whyNot(found, byId) });
+  }
+  await alignVideos(tools, rows, pictures);
+  alignTimed(tools, rows);
+  store.together(() => {
+    for (const { file, events, attempt } of rows) {
+      if (!store.files.add(file) || !attempt) continue;
+      store.events.write(attempt.id, materialise(file, events, attempt, { offsetMs: file.offsetMs ?? 0 }));
+      out.attached++;
+      out.touched.add(attempt.id);
+    }
+  });
+  for (const { file, id, blob } of entries.filter((one) => spreading.has(one.id)))
+    spread(tools, file, id, blob, attempts, out);
+  return out;
+}
+
+const isShown = (file: LooseFile): boolean => file.kind === 'video' || file.kind === 'picture';
+const doubtful = (matches: readonly Match[] | undefined): boolean => !matches?.length || matches[0]!.score < placedFrom;
+
+function placeOf(attempt: Attempt, { attachments, store }: PlacingTools): Place {
+  const opened =
+    attempt.source === 'imported'
+      ? []
+      : eventsOf(store.events.page(attempt.id, { lane: ['step'], limit: 200 }).events, 'step').flatMap((step) =>
+          step.data.action === 'open' ? [step.data.input ?? ''] : [],
+        );
+  return {
+    id: attempt.id,
+    suite: attempt.test.suite,
+    title: attempt.test.title,
+    number: attempt.number,
+    environment: attempt.environment,
+    from: attempt.startedAt,
+    until: attempt.startedAt + attempt.durationMs,
+    timed: !attempt.labels.untimed,
+    failed: attempt.outcome === 'failed' || attempt.outcome === 'errored',
+    attachments: attachments.get(attempt.id) ?? [],
+    addresses: addressesIn([attempt.message, ...opened].join('\n')),
+  };
+}
+
+function looseOf(id: string, file: LooseFile): Loose {
+  const { from, until, durationMs, width, height, addresses } = file.facts;
+  const moment = file.kind === 'picture' || file.kind === 'markup' || file.kind === 'text';
+  const at = moment && file.modifiedAt !== undefined ? { from: file.modifiedAt, until: file.modifiedAt } : {};
+  return {
+    id,
+    path: file.name,
+    kind: moment ? 'moment' : 'lasting',
+    ...at,
+    ...(from === undefined ? {} : { from, until: until ?? from }),
+    ...(durationMs === undefined ? {} : { durationMs }),
+    ...(width && height ? { width, height } : {}),
+    ...(addresses ? { addresses } : {}),
+  };
+}
+
+/** A log or HAR of the whole run covers several attempts one after the other. */
+function coversMany({ kind, facts }: LooseFile, places: readonly Place[]): boolean {
+  if ((kind !== 'log' && kind !== 'har' && kind !== 'trace') || facts.from === undefined || facts.until === undefined)
+    return false;
+  const { from, until } = facts;
+  const inside = places
+    .filter(
+      (place) => place.timed && place.from >= from - 2000 && place.until <= until + 2000 && place.until > place.from,
+    )
+    .sort((a, b) => a.until - b.until);
+  let last = -Infinity;
+  let apart = 0;
+  for (const place of inside) {
+    if (place.from < last) continue;
+    apart++;
+    last = place.until;
+  }
+  return apart >= 2;
+}
+
+function whyNot(found: readonly Match[], attempts: ReadonlyMap<string, Attempt>): string {
+  const [first, second] = found;
+  if (!first)
+    return 'neither its name, its time nor what is in it points to an attempt of this run; it waits in the tray';
+  const name = (match: Match): string => {
+    const attempt = attempts.get(match.place)!;
+    return `“${attempt.test.title}” (${attempt.environment.key}, try ${attempt.number}, ${Math.round(match.score * 100)} %)`;
+  };
+  return second
+    ? `it could be of ${name(first)} or of ${name(second)}; it waits in the tray`
+    : `it is perhaps of ${name(first)}, which is not sure enough; it waits in the tray`;
+}
+
+function rowOf(
+  tools: PlacingTools,
+  file: LooseFile,
+  id: string,
+  blob: string,
+  rest: Omit<EvidenceFile, 'id' | 'intakeId' | 'runId' | 'name' | 'kind' | 'blob' | 'size' | 'facts'>,
+): EvidenceFile {
+  const facts =
+    file.modifiedAt !== undefined && file.facts.from === undefined && file.kind === 'picture'
+      ? { ...file.facts, from: file.modifiedAt }
+      : file.facts;
+  return {
+    id,
+    intakeId: tools.id,
+    runId: tools.runId,
+    name: file.name,
+    kind: file.kind,
+    blob,
+    size: file.size,
+    facts,
+    ...rest,
+  };
+}
+
+/** Thumbs of pictures and frames of videos, each made once. */
+class Pictures {
+  private readonly thumbs = new Map<string, Thumb | undefined>();
+  private readonly frames = new Map<string, Shot[]>();
+  constructor(
+    private readonly tools: PlacingTools,
+    private readonly entries: readonly { file: LooseFile; id: string; blob: string }[],
+  ) {}
+
+  async thumb(id: string): Promise<Thumb | undefined> {
+    if (!this.thumbs.has(id)) {
+      const entry = this.entries.find((one) => one.id === id)!;
+      this.thumbs.set(
+        id,
+        await this.tools.store.blobs
+          .read(entry.blob)
+          .then(thumbOf)
+          .catch(() => undefined),
+      );
+    }
+    return this.thumbs.get(id);
+  }
+
+  async video(id: string): Promise<Shot[]> {
+    const known = this.frames.get(id);
+    if (known) return known;
+    const { file, blob } = this.entries.find((one) => one.id === id)!;
+    this.tools.tell(`Looking at ${file.name}`, this.frames.size, null);
+    const made = await framesOf(this.tools.store.blobs.place(blob), file.video!, this.tools.env).catch(
+      (error: Error) => {
+        this.tools.trouble(file.name, error.message);
+        return [];
+      },
+    );
+    this.frames.set(id, made);
+    return made;
+  }
+
+  /**
+   * What pictures say about where videos and pictures belong: a picture that one video shows and the
+   * others do not belongs where that video belongs, and the other way round.
+   */
+  async likeness(matches: ReadonlyMap<string, Match[]>): Promise<Likeness> {
+    const videos = this.entries.filter(({ file, id }) => file.kind === 'video' && matches.has(id));
+    const pictures = this.entries.filter(({ file, id }) => file.kind === 'picture' && matches.has(id));
+    const nearest = new Map<string, number>();
+    for (const picture of pictures) {
+      const thumb = await this.thumb(picture.id);
+      if (!thumb) continue;
+      for (const video of videos) {
+        let least = Infinity;
+        for (const frame of await this.video(video.id)) least = Math.min(least, difference(thumb, frame.thumb));
+        nearest.set(`${picture.id}\n${video.id}`, least);
+      }
+    }
+    const share = (file: string, place: string): number =>
+      matches.get(file)?.find((match) => match.place === place)?.score ?? 0;
+    return (file, place) => {
+      const isVideo = videos.some(({ id }) => id === file);
+      const others = isVideo ? pictures : videos;
+      let weight = 0;
+      let reason: string | undefined;
+      for (const other of others) {
+        const distance = nearest.get(isVideo ? `${other.id}\n${file}` : `${file}\n${other.id}`);
+        const belongs = share(other.id, place);
+        if (distance === undefined || belongs < 0.3) continue;
+        // How much better this pair fits than the picture fits any other video.
+        const rival = Math.min(
+          ...(isVideo ? videos : others)
+            .filter(({ id }) => id !== (isVideo ? file : other.id))
+            .map(({ id }) => nearest.get(isVideo ? `${other.id}\n${id}` : `${file}\n${id}`) ?? Infinity),
+        );
+        if (distance < sameShot && rival > distance + 1.5) {
+          weight += 4 * belongs;
+          reason = isVideo ? 'it shows what the attempt’s screenshot shows' : 'the attempt’s video shows this picture';
+        } else if (distance > otherShot || (distance > sameShot && rival < sameShot)) weight -= 3 * belongs;
+      }
+      return { weight: Math.max(-8, Math.min(8, weight)), ...(reason ? { reason } : {}) };
+    };
+  }
+}
+
+/** Puts videos on their attempt's clock by the pictures whose times are known. */
+async function alignVideos(
+  tools: PlacingTools,
+  rows: { file: EvidenceFile; attempt?: Attempt }[],
+  pictures: Pictures,
+): Promise<void> {
+  const { store } = tools;
+  for (const { file, attempt } of rows) {
+    if (file.kind !== 'video' || !attempt) continue;
+    const shots: Shot[] = [];
+    for (const other of rows) {
+      if (other.file.kind !== 'picture' || other.attempt?.id !== attempt.id || other.file.offsetWithin === null)
+        continue;
+      const thumb = await pictures.thumb(other.file.id);
+      if (thumb) shots.push({ at: other.file.offsetMs!, thumb });
+    }
+    if (attempt.source !== 'imported') {
+      const screens = eventsOf(store.events.page(attempt.id, { lane: ['screen'], limit: 200 }).events, 'screen').filter(
+        (one) => one.kind !== 'video',
+      );
+      for (const screen of screens.slice(0, 60)) {
+        const thumb = await store.blobs
+          .read(screen.data.blob)
+          .then(thumbOf)
+          .catch(() => undefined);
+        if (thumb) shots.push({ at: screen.at, thumb });
+      }
+    }
+    if (shots.length < 2) continue;
+    const found = alignVideo(await pictures.video(file.id), shots, file.facts.durationMs ?? 0);
+    if (!found) continue;
+    if (found.sure)
+      setTiming(file, {
+        offsetMs: found.offset,
+        within: Math.max(1, found.within),
+        how: `by ${found.matched} of ${found.of} pictures that it shows at their time`,
+      });
+    else file.offsetHow += `; its pictures do not tell it more exactly`;
+  }
+}
+
+function setTiming(file: EvidenceFile, timing: Timing): void {
+  file.offsetMs = timing.offsetMs;
+  file.offsetWithin = timing.within;
+  file.offsetHow = timing.how;
+}
+
+const keyOf = (event: EvidenceEvent): string | undefined => {
+  if (event.lane === 'network') return `${event.data.method} ${event.data.url.replace(/[?#].*$/, '')}`;
+  if (event.lane === 'console') return event.data.text.slice(0, 200);
+  return undefined;
+};
+
+/** Puts HARs, logs and traces of recorded attempts on their clock by the requests and lines both saw. */
+function alignTimed(
+  tools: PlacingTools,
+  rows: { file: EvidenceFile; events: EvidenceEvent[]; attempt?: Attempt }[],
+): void {
+  for (const { file, events, attempt } of rows) {
+    if (!attempt || attempt.source === 'imported' || !['har', 'log', 'trace'].includes(file.kind)) continue;
+    const keyed = (list: readonly EvidenceEvent[], shift: number): { key: string; at: number }[] =>
+      list.flatMap((event) => {
+        const key = keyOf(event);
+        return key ? [{ key, at: event.at + shift }] : [];
+      });
+    const fit = fitClock(
+      pairEvents(keyed(events, -attempt.startedAt), keyed(tools.store.events.recorded(attempt.id), 0)),
+    );
+    if (fit && fit.used >= 2)
+      setTiming(file, {
+        offsetMs: fit.offset,
+        within: fit.within,
+        how: `by ${fit.used} of ${fit.of} things that both saw`,
+      });
+  }
+}
+
+/** Lays a log, HAR or trace of the whole run on every attempt in whose time its parts fall. */
+function spread(
+  tools: PlacingTools,
+  file: LooseFile,
+  id: string,
+  blob: string,
+  attempts: readonly Attempt[],
+  out: Placed,
+): void {
+  const { store } = tools;
+  const ordered = [...file.events].sort((a, b) => a.at - b.at);
+  let laid = 0;
+  let used = 0;
+  const row = rowOf(tools, file, id, blob, {
+    state: 'spread',
+    attemptId: null,
+    score: 1,
+    reasons: [],
+    candidates: [],
+    placedBy: 'evidence',
+    offsetMs: 0,
+    offsetWithin: 100,
+    offsetHow: 'by the times written in it',
+  });
+  const parts: [string, EvidenceEvent[]][] = [];
+  for (const attempt of attempts) {
+    if (attempt.labels.untimed) continue;
+    const end = attempt.startedAt + attempt.durationMs;
+    const part = ordered.filter((event) => event.at >= attempt.startedAt && event.at <= end);
+    if (!part.length) continue;
+    laid++;
+    used += part.length;
+    parts.push([attempt.id, materialise(row, part, attempt, { offsetMs: 0 })]);
+  }
+  if (!laid) {
+    row.state = 'waiting';
+    out.waiting.push({ name: file.name, why: 'its times are outside every attempt of this run; it waits in the tray' });
+  } else row.reasons = [`its times cover ${laid} attempts; ${used} of its ${file.events.length} entries fall in one`];
+  store.together(() => {
+    if (!store.files.add(row)) return;
+    for (const [attempt, part] of parts) {
+      store.events.write(attempt, part);
+      out.touched.add(attempt);
+    }
+    if (laid) out.attached++;
+  });
+}

@@ -1,0 +1,283 @@
+import { isOtlp, otlpEvent, readOtlp, type OtlpRecord } from '../../core/formats/otlp.ts';
+import { readHar } from '../../core/formats/har.ts';
+import { readLog, type LogOptions } from '../../core/formats/log-text.ts';
+import { readPicture, withoutTexts } from '../../core/formats/picture.ts';
+import { readVtt } from '../../core/formats/vtt.ts';
+import { readWebm, withoutWebmTexts, type Webm } from '../../core/formats/webm.ts';
+import type { EvidenceEvent } from '../../core/evidence/event.ts';
+import type { Masker } from '../../core/evidence/masking.ts';
+import type { FileFacts, FileKind } from '../../core/records.ts';
+import type { SourceKind } from './classify.ts';
+import { texts, whole, type Source } from './source.ts';
+
+/** A file that is evidence, read and masked, not yet anybody's. */
+export interface LooseFile {
+  name: string;
+  kind: FileKind;
+  facts: FileFacts;
+  /** The bytes that are kept: a picture or video without its texts, or the events as JSON. */
+  bytes: Buffer;
+  size: number;
+  /** Its name in the store, once it is kept there. */
+  blob?: string;
+  mime: string;
+  /** Its events, times in epoch ms, or in ms of its own clock when `ownClock`. */
+  events: EvidenceEvent[];
+  ownClock: boolean;
+  video?: Webm;
+  modifiedAt?: number;
+  problems: { line: number | null; message: string }[];
+}
+
+const mostText = 256 * 1024 ** 2;
+const mostPicture = 64 * 1024 ** 2;
+const mostVideo = 1024 ** 3;
+const mostNote = 64 * 1024;
+
+const wholeText = (source: Source): string => {
+  if (source.size > mostText)
+    throw new Error(`it has ${Math.round(source.size / 1048576)} MiB; texts are read up to 256 MiB`);
+  return [...texts(source)].join('');
+};
+
+/** Addresses without what changes: query, fragment, and the name a person signed in with. */
+const bare = (url: string): string => url.replace(/[?#].*$/, '').replace(/\/\/[^/@]*@/, '//');
+
+/** Reads a file that is no report and no archive. @throws Error in words when nothing in it can be used */
+export function readLoose(source: Source, kind: SourceKind, masker: Masker, options: LogOptions): LooseFile {
+  const base = { name: masker.text(source.name), ...(source.modifiedAt ? { modifiedAt: source.modifiedAt } : {}) };
+  switch (kind) {
+    case 'picture': {
+      const read = whole(source, mostPicture);
+      const { mime, width, height } = readPicture(read)!;
+      return {
+        ...base,
+        kind: 'picture',
+        facts: { mime, width, height },
+        bytes: Buffer.from(withoutTexts(read)),
+        size: read.length,
+        mime,
+        events: [],
+        ownClock: false,
+        problems: [],
+      };
+    }
+    case 'video': {
+      const read = whole(source, mostVideo);
+      const video = readWebm(read);
+      const { width, height, durationMs, frames, problem } = video;
+      const until = source.modifiedAt;
+      const from = video.writtenAt ?? (until === undefined ? undefined : until - durationMs);
+      return {
+        ...base,
+        kind: 'video',
+        facts: {
+          mime: 'video/webm',
+          width,
+          height,
+          durationMs,
+          count: frames.length,
+          ...(from === undefined ? {} : { from, until: from + durationMs }),
+          ...(problem ? { problem } : {}),
+        },
+        bytes: Buffer.from(withoutWebmTexts(read)),
+        size: read.length,
+        mime: 'video/webm',
+        events: [],
+        ownClock: true,
+        video,
+        problems: problem ? [{ line: null, message: problem }] : [],
+      };
+    }
+    case 'cues': {
+      const { cues, problems } = readVtt(wholeText(source));
+      const events = cues.map(({ at, until, text }, i): EvidenceEvent => ({
+        id: `c${i}`,
+        lane: 'note',
+        kind: 'note',
+        at,
+        until,
+        clock: 'file',
+        data: { label: text },
+      }));
+      return timed(base, 'cues', events, masker, { durationMs: cues.at(-1)?.until ?? 0 }, problems, true);
+    }
+    case 'json':
+    case 'json-lines':
+      return readJson(source, kind, base, masker, options);
+    case 'markup': {
+      const text = wholeText(source).slice(0, 8 * 1024 ** 2);
+      const bytes = Buffer.from(masker.text(text));
+      return {
+        ...base,
+        kind: 'markup',
+        facts: { mime: 'text/html' },
+        bytes,
+        size: bytes.length,
+        mime: 'text/plain',
+        events: [],
+        ownClock: false,
+        problems: [],
+      };
+    }
+    default: {
+      const text = wholeText(source);
+      const log = readLog(text, options);
+      if (log) {
+        const events = log.entries.map(({ at, level, text: line, source: from }, i): EvidenceEvent => ({
+          id: `l${i}`,
+          lane: 'console',
+          kind: 'line',
+          at,
+          clock: 'file',
+          data: { level, text: line, ...(from ? { source: from } : {}) },
+        }));
+        const assumed =
+          log.zone === 'assumed'
+            ? [
+                {
+                  line: 1,
+                  message:
+                    'its times name no zone; they were read as UTC. Say another with the field “zone” (minutes east of UTC)',
+                },
+              ]
+            : [];
+        return timed(base, 'log', events, masker, {}, [...log.problems, ...assumed], false);
+      }
+      const note: EvidenceEvent = {
+        id: 't0',
+        lane: 'note',
+        kind: 'note',
+        at: 0,
+        clock: 'file',
+        data: { label: text.slice(0, mostNote) },
+      };
+      return timed(base, 'text', [note], masker, {}, [], true);
+    }
+  }
+}
+
+function timed(
+  base: { name: string; modifiedAt?: number },
+  kind: FileKind,
+  events: EvidenceEvent[],
+  masker: Masker,
+  facts: FileFacts,
+  problems: { line: number; message: string }[],
+  ownClock: boolean,
+): LooseFile {
+  const clean = masker.value(events);
+  const addresses = [
+    ...new Set(
+      clean.flatMap((event) =>
+        event.lane === 'network'
+          ? [bare(event.data.url)]
+          : event.lane === 'console'
+            ? addressesIn(event.data.text)
+            : [],
+      ),
+    ),
+  ].slice(0, 50);
+  const span =
+    ownClock || !clean.length
+      ? {}
+      : {
+          from: clean.reduce((least, e) => Math.min(least, e.at), Infinity),
+          until: clean.reduce((most, e) => Math.max(most, e.until ?? e.at), -Infinity),
+        };
+  const bytes = Buffer.from(JSON.stringify(clean));
+  return {
+    ...base,
+    kind,
+    facts: { ...facts, ...span, count: clean.length, ...(addresses.length ? { addresses } : {}) },
+    bytes,
+    size: bytes.length,
+    mime: 'application/json',
+    events: clean,
+    ownClock,
+    problems,
+  };
+}
+
+/** Addresses named in a text, without their queries. */
+export const addressesIn = (text: string): string[] =>
+  [...text.slice(0, 20_000).matchAll(/https?:\/\/[^\s"'<>)\]}]+/g)].map((found) =>
+    bare(found[0].replace(/[.,;:]+$/, '')),
+  );
+
+function readJson(
+  source: Source,
+  kind: SourceKind,
+  base: { name: string; modifiedAt?: number },
+  masker: Masker,
+  options: LogOptions,
+): LooseFile {
+  const text = wholeText(source).replace(/^\uFEFF/, '');
+  const values: unknown[] = [];
+  if (kind === 'json') {
+    try {
+      values.push(JSON.parse(text));
+    } catch (error) {
+      throw new Error(`it is not readable as JSON: ${(error as Error).message}`);
+    }
+  } else {
+    for (const line of text.split('\n')) {
+      if (!line.trim()) continue;
+      try {
+        values.push(JSON.parse(line));
+      } catch {
+        // The log reader below tells broken lines with their numbers.
+      }
+      if (values.length === 1 && !isOtlp(values[0])) break;
+    }
+  }
+  if (values.some(isOtlp)) {
+    const { records, problems } = readOtlp(values);
+    return timed(
+      base,
+      'trace',
+      records.map((record, i) => otlpEvent(record as OtlpRecord, `o${i}`, 0, 'file', new Set())),
+      masker,
+      {},
+      problems,
+      false,
+    );
+  }
+  const first = values[0] as { log?: { entries?: unknown } } | undefined;
+  if (kind === 'json' && Array.isArray(first?.log?.entries)) {
+    const har = readHar(first);
+    // The hosts of the pages themselves are the application's own.
+    const own = new Set(
+      har.exchanges
+        .filter(({ data }) => data.type === 'document' || /html/.test(data.mime ?? ''))
+        .map(({ data }) => data.host),
+    );
+    const events = har.exchanges.map(({ at, durationMs, data }, i): EvidenceEvent => ({
+      id: `h${i}`,
+      lane: 'network',
+      kind: 'exchange',
+      at,
+      until: at + durationMs,
+      clock: 'file',
+      data: { ...data, request: `h${i}`, own: own.size === 0 || own.has(data.host) },
+    }));
+    return timed(base, 'har', events, masker, {}, har.problems, false);
+  }
+  const lines =
+    kind === 'json-lines'
+      ? text
+      : Array.isArray(first)
+        ? (first as unknown[]).map((one) => JSON.stringify(one)).join('\n')
+        : '';
+  const log = lines ? readLog(lines, options) : undefined;
+  if (!log) throw new Error('it is JSON of no kind we read: an HTTP archive, OTLP traces, or log lines with times');
+  const events = log.entries.map(({ at, level, text: line, source: from }, i): EvidenceEvent => ({
+    id: `l${i}`,
+    lane: 'console',
+    kind: 'line',
+    at,
+    clock: 'file',
+    data: { level, text: line, ...(from ? { source: from } : {}) },
+  }));
+  return timed(base, 'log', events, masker, {}, log.problems, false);
+}

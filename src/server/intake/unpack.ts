@@ -1,0 +1,214 @@
+import { createReadStream } from 'node:fs';
+import { Readable } from 'node:stream';
+import { createGunzip } from 'node:zlib';
+import tar from 'tar-stream';
+import yauzl from 'yauzl';
+import { fromBytes, fromSpool, type Source } from './source.ts';
+import { Spool } from './spool.ts';
+
+/**
+ * Archives unpacked with every bound kept: how many entries, how many bytes, how much a part may grow,
+ * how deep archives may lie in archives. Nothing is written under a name an archive gives.
+ */
+export const limits = {
+  entries: 20_000,
+  bytes: 4 * 1024 ** 3,
+  /** A part that grows more than this, and beyond a size that does harm, is a bomb. */
+  growth: 250,
+  growthFrom: 64 * 1024 ** 2,
+  depth: 3,
+};
+
+export interface Unpacked {
+  sources: Source[];
+  problems: { name: string; message: string }[];
+}
+
+/** What all archives of one delivery may use together. */
+export class Budget {
+  entries = 0;
+  bytes = 0;
+  count(name: string): void {
+    if (++this.entries > limits.entries)
+      throw new Error(
+        `there are more than ${limits.entries} files in it; give the folder itself, or parts of it (stopped at ${name})`,
+      );
+  }
+  take(size: number): void {
+    this.bytes += size;
+    if (this.bytes > limits.bytes) throw new Error('unpacked it has more than 4 GiB; give parts of it');
+  }
+}
+
+const smallest = 4 * 1024 ** 2;
+
+/** Collects a stream into memory, or into a spool when it grows; stops a bomb. */
+async function collect(
+  stream: Readable,
+  name: string,
+  packed: number,
+  budget: Budget,
+  modifiedAt?: number,
+): Promise<Source> {
+  const parts: Buffer[] = [];
+  let size = 0;
+  let spool: Spool | undefined;
+  try {
+    for await (const chunk of stream as AsyncIterable<Buffer>) {
+      size += chunk.length;
+      budget.take(chunk.length);
+      if (size > limits.growthFrom && size > packed * limits.growth)
+        throw new Error(
+          `it grows more than ${limits.growth} times when unpacked; that is no evidence, it was left out`,
+        );
+      if (!spool && size > smallest) {
+        spool = Spool.open();
+        for (const part of parts.splice(0)) spool.write(part);
+      }
+      if (spool) spool.write(chunk);
+      else parts.push(chunk);
+    }
+  } catch (error) {
+    spool?.close();
+    stream.destroy();
+    throw error;
+  }
+  return spool ? fromSpool(name, spool, modifiedAt) : fromBytes(name, Buffer.concat(parts), modifiedAt);
+}
+
+const leadsOut = (path: string): boolean => /^(?:[\\/]|[A-Za-z]:)|(?:^|[\\/])\.\.(?:[\\/]|$)/.test(path);
+
+class Reader extends yauzl.RandomAccessReader {
+  constructor(private readonly source: Source) {
+    super();
+  }
+  override _readStreamForRange(start: number, end: number): Readable {
+    const { source } = this;
+    let at = start;
+    return new Readable({
+      read(size) {
+        const part = source.read(at, Math.min(size, end - at));
+        at += part.length;
+        this.push(part.length ? part : null);
+      },
+    });
+  }
+}
+
+export async function unzip(source: Source, budget: Budget): Promise<Unpacked> {
+  const out: Unpacked = { sources: [], problems: [] };
+  const zip = await new Promise<yauzl.ZipFile>((done, fail) =>
+    yauzl.fromRandomAccessReader(
+      new Reader(source),
+      source.size,
+      { lazyEntries: true, autoClose: false, validateEntrySizes: true, decodeStrings: true },
+      (error, opened) => (error ? fail(error) : done(opened)),
+    ),
+  );
+  if (zip.entryCount > limits.entries) {
+    throw new Error(
+      `it says it holds ${zip.entryCount} files; more than ${limits.entries} are not taken at once, give parts of it`,
+    );
+  }
+  await new Promise<void>((done, fail) => {
+    zip.on('error', fail);
+    zip.on('end', () => done());
+    zip.on('entry', (entry: yauzl.Entry) => {
+      void (async () => {
+        const { fileName } = entry;
+        if (!fileName.endsWith('/')) {
+          budget.count(fileName);
+          const type = (entry.externalFileAttributes >>> 16) & 0xf000;
+          if (leadsOut(fileName))
+            out.problems.push({ name: fileName, message: 'its name leads out of the archive; it was left out' });
+          else if (type === 0xa000)
+            out.problems.push({ name: fileName, message: 'it is a link, which is not followed; it was left out' });
+          else if (entry.generalPurposeBitFlag & 1)
+            out.problems.push({ name: fileName, message: 'it is encrypted; unpack it first' });
+          else {
+            try {
+              const stream = await new Promise<Readable>((ok, no) =>
+                zip.openReadStream(entry, (error, opened) => (error ? no(error) : ok(opened))),
+              );
+              out.sources.push(
+                await collect(
+                  stream,
+                  `${source.name}/${fileName}`,
+                  entry.compressedSize,
+                  budget,
+                  entry.getLastModDate().getTime(),
+                ),
+              );
+            } catch (error) {
+              out.problems.push({ name: fileName, message: (error as Error).message });
+            }
+          }
+        }
+        zip.readEntry();
+      })().catch(fail);
+    });
+    zip.readEntry();
+  }).catch((error: Error) => {
+    // A name that leads out stops yauzl itself; what was read before it is kept.
+    out.problems.push({
+      name: source.name,
+      message: /invalid relative path|absolute path/.test(error.message)
+        ? `a name in it leads out of the archive (${error.message}); it was read up to there`
+        : error.message,
+    });
+  });
+  zip.close();
+  return out;
+}
+
+const streamOf = (source: Source): Readable => {
+  if (source.fd !== undefined)
+    return createReadStream('', { fd: source.fd, start: 0, end: Math.max(0, source.size - 1), autoClose: false });
+  return Readable.from([source.read(0, source.size)]);
+};
+
+/** A gzip's content, under its name without the ending. */
+export async function gunzip(source: Source, budget: Budget): Promise<Source> {
+  const name = source.name.replace(/\.gz$/i, '').replace(/\.tgz$/i, '.tar');
+  return collect(
+    streamOf(source).pipe(createGunzip()),
+    name === source.name ? `${name}.out` : name,
+    source.size,
+    budget,
+    source.modifiedAt,
+  );
+}
+
+export async function untar(source: Source, budget: Budget): Promise<Unpacked> {
+  const out: Unpacked = { sources: [], problems: [] };
+  const extract = tar.extract();
+  const stream = streamOf(source);
+  stream.on('error', (error) => extract.destroy(error));
+  stream.pipe(extract);
+  try {
+    for await (const entry of extract) {
+      const { name, type, mtime } = entry.header;
+      if (type === 'file' || type === 'contiguous-file') {
+        budget.count(name);
+        if (leadsOut(name)) {
+          out.problems.push({ name, message: 'its name leads out of the archive; it was left out' });
+          entry.resume();
+        } else
+          out.sources.push(
+            await collect(entry as unknown as Readable, `${source.name}/${name}`, Infinity, budget, mtime?.getTime()),
+          );
+      } else {
+        if (type === 'symlink' || type === 'link')
+          out.problems.push({ name, message: 'it is a link, which is not followed; it was left out' });
+        entry.resume();
+      }
+    }
+  } catch (error) {
+    if ((error as Error).message.startsWith('there are more')) throw error;
+    out.problems.push({
+      name: source.name,
+      message: `the archive breaks off: ${(error as Error).message}; what came before was read`,
+    });
+  }
+  return out;
+}

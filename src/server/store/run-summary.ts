@@ -1,0 +1,122 @@
+import type Database from 'better-sqlite3';
+import { isFailure, standingOf, type Outcome, type TestStanding } from '../../core/evidence/attempt.ts';
+import type { CauseCode } from '../../core/causes/cause.ts';
+import type { Leading, Totals } from '../../core/records.ts';
+import { prepared } from './prepared.ts';
+
+/** What of a run's attempts its band and its families need: kept with the run until an attempt changes. */
+export interface RunSummary {
+  totals: Totals;
+  recording: boolean;
+  /** Start of its first attempt and end of its last, epoch ms; 0 without attempts. */
+  from: number;
+  until: number;
+  environments: number;
+  families: FamilySummary[];
+}
+
+export interface FamilySummary {
+  id: string;
+  tests: number;
+  environments: number;
+  count: number;
+  /** The first few, in time order. */
+  attempts: { id: string; outcome: Outcome; flaky: boolean }[];
+  allFlaky: boolean;
+  leading: Leading | null;
+}
+
+interface Row {
+  id: string;
+  test_id: string;
+  environment_key: string;
+  outcome: Outcome;
+  state: string;
+  started_at: number;
+  duration_ms: number;
+  family_id: string | null;
+  cause: CauseCode | null;
+  probability: number | null;
+}
+
+const shown = 8;
+/** A test counts once: as the worst of what its environments say. */
+const worstLast: TestStanding[] = ['passed', 'skipped', 'unreported', 'interrupted', 'flaky', 'errored', 'failed'];
+
+/** Counts a run from its attempts. */
+export function summarise(db: Database.Database, run: string): RunSummary {
+  const rows = prepared(
+    db,
+    `SELECT a.id, a.test_id, a.environment_key, a.outcome, a.state, a.started_at, a.duration_ms, a.family_id,
+       CASE WHEN a.undetermined = 0 THEN s.cause END AS cause, s.probability
+     FROM attempts a LEFT JOIN suspects s ON a.family_id IS NOT NULL AND s.attempt_id = a.id AND s.position = 0
+     WHERE a.run_id = ? ORDER BY a.test_id, a.environment_key, a.number, a.started_at`,
+  ).all(run) as Row[];
+  const worst = new Map<string, TestStanding>();
+  const environments = new Set<string>();
+  const families = new Map<string, { row: Row; flaky: boolean }[]>();
+  for (let i = 0; i < rows.length;) {
+    const first = rows[i]!;
+    let end = i + 1;
+    while (
+      end < rows.length &&
+      rows[end]!.test_id === first.test_id &&
+      rows[end]!.environment_key === first.environment_key
+    )
+      end++;
+    const cell = rows.slice(i, end);
+    const standing = standingOf(cell);
+    environments.add(first.environment_key);
+    const known = worst.get(first.test_id);
+    if (known === undefined || worstLast.indexOf(standing) > worstLast.indexOf(known))
+      worst.set(first.test_id, standing);
+    for (const row of cell) {
+      if (!row.family_id) continue;
+      const list = families.get(row.family_id);
+      const member = { row, flaky: standing === 'flaky' };
+      if (list) list.push(member);
+      else families.set(row.family_id, [member]);
+    }
+    i = end;
+  }
+  const counts: Partial<Record<TestStanding, number>> = {};
+  for (const standing of worst.values()) counts[standing] = (counts[standing] ?? 0) + 1;
+  const count = (standing: TestStanding): number => counts[standing] ?? 0;
+  return {
+    totals: {
+      tests: worst.size,
+      attempts: rows.length,
+      passed: count('passed'),
+      failed: count('failed'),
+      flaky: count('flaky'),
+      skipped: count('skipped'),
+      errored: count('errored'),
+      interrupted: count('interrupted'),
+      unreported: count('unreported'),
+    },
+    recording: rows.some(({ state }) => state === 'recording'),
+    from: rows.reduce((least, row) => Math.min(least, row.started_at), rows[0]?.started_at ?? 0),
+    until: rows.reduce((most, row) => Math.max(most, row.started_at + row.duration_ms), 0),
+    environments: environments.size,
+    families: [...families]
+      .map(([id, members]) => familyOf(id, members))
+      .sort((a, b) => b.count - a.count || a.id.localeCompare(b.id)),
+  };
+}
+
+function familyOf(id: string, members: { row: Row; flaky: boolean }[]): FamilySummary {
+  members.sort((a, b) => a.row.started_at - b.row.started_at);
+  let leading: Leading | null = null;
+  for (const { row } of members)
+    if (row.cause && row.probability! > (leading?.probability ?? 0))
+      leading = { cause: row.cause, probability: row.probability! };
+  return {
+    id,
+    tests: new Set(members.map(({ row }) => row.test_id)).size,
+    environments: new Set(members.map(({ row }) => row.environment_key)).size,
+    count: members.length,
+    attempts: members.slice(0, shown).map(({ row, flaky }) => ({ id: row.id, outcome: row.outcome, flaky })),
+    allFlaky: members.every(({ flaky, row }) => flaky || !isFailure(row.outcome)),
+    leading,
+  };
+}
