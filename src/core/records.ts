@@ -17,6 +17,8 @@ export interface AttemptLabels {
   detail?: string;
   /** Set when the source told no times: starts and orders are then of the report, not of the clock. */
   untimed?: boolean;
+  /** Set when its start was added up from the durations before it: the report in which. */
+  summed?: string;
   /** Set when its client declared secrets; without them nothing more of it is taken. */
   secrets?: boolean;
   /** What the source said of itself and was not read otherwise. */

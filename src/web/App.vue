@@ -2,16 +2,51 @@
 import Dialog from 'primevue/dialog';
 import Toast from 'primevue/toast';
 import { onBeforeUnmount, onMounted, ref } from 'vue';
-import { useRoute } from 'vue-router';
+import { useRoute, useRouter } from 'vue-router';
 import { keyHints } from './keys.ts';
+import { useEachChange } from './live.ts';
+import { useDeliveries } from './stores/deliveries.ts';
+import { droppedFiles } from './upload.ts';
 
 const route = useRoute();
 const places = [
-  { to: '/', name: 'Arrivals', of: ['arrivals', 'run', 'bench'] },
+  { to: '/', name: 'Arrivals', of: ['arrivals', 'run', 'bench', 'find'] },
   { to: '/dossiers', name: 'Dossiers', of: ['dossiers', 'dossier'] },
   { to: '/drills', name: 'Drills', of: ['drills', 'drill'] },
 ];
 const showKeys = ref(false);
+const router = useRouter();
+const deliveries = useDeliveries();
+const words = ref('');
+const dropping = ref(false);
+let inside = 0;
+
+useEachChange((change) => {
+  if (change.type === 'intake' && !change.ended)
+    deliveries.heard(change.id, change.doing ?? '', change.done ?? 0, change.of ?? null);
+});
+
+function find(): void {
+  if (words.value.trim()) void router.push({ path: '/find', query: { words: words.value.trim() } });
+}
+
+/** Files may be dropped on any screen; on a run's own they go into that run. */
+const carriesFiles = (event: DragEvent): boolean => event.dataTransfer?.types.includes('Files') === true;
+function over(event: DragEvent, by: 1 | -1): void {
+  if (!carriesFiles(event)) return;
+  inside += by;
+  dropping.value = inside > 0;
+}
+async function drop(event: DragEvent): Promise<void> {
+  if (!carriesFiles(event)) return;
+  event.preventDefault();
+  inside = 0;
+  dropping.value = false;
+  const files = await droppedFiles(event.dataTransfer!);
+  const run = route.name === 'run' ? String(route.params.id) : undefined;
+  if (!run) void router.push('/');
+  await deliveries.take(files, run);
+}
 
 function onKey(event: KeyboardEvent): void {
   if (event.key === '?' && !(event.target as HTMLElement).closest('input, textarea')) showKeys.value = true;
@@ -21,28 +56,43 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
 </script>
 
 <template>
-  <a class="skip" href="#content">To the content</a>
-  <header class="topbar">
-    <RouterLink to="/" class="name">iskel</RouterLink>
-    <nav aria-label="Main">
-      <RouterLink
-        v-for="place in places"
-        :key="place.to"
-        :to="place.to"
-        :class="{ here: place.of.includes(String(route.name)) }"
+  <div
+    class="frame"
+    @dragenter="over($event, 1)"
+    @dragleave="over($event, -1)"
+    @dragover="carriesFiles($event) && $event.preventDefault()"
+    @drop="drop"
+  >
+    <a class="skip" href="#content">To the content</a>
+    <header class="topbar">
+      <RouterLink to="/" class="name">iskel</RouterLink>
+      <nav aria-label="Main">
+        <RouterLink
+          v-for="place in places"
+          :key="place.to"
+          :to="place.to"
+          :class="{ here: place.of.includes(String(route.name)) }"
+        >
+          {{ place.name }}
+        </RouterLink>
+      </nav>
+      <form role="search" @submit.prevent="find">
+        <label for="find" class="spoken">Find a test, message, request</label>
+        <input id="find" v-model="words" type="search" placeholder="Find a test, message, request…" />
+      </form>
+      <button class="plain help" aria-label="Keys of this screen" @click="showKeys = true">?</button>
+    </header>
+    <main id="content" tabindex="-1"><RouterView :key="String(route.params.id ?? route.name)" /></main>
+    <footer class="foot">
+      <span v-for="hint in keyHints" :key="hint.keys" class="hint"
+        ><kbd>{{ hint.keys }}</kbd> {{ hint.does }}</span
       >
-        {{ place.name }}
-      </RouterLink>
-    </nav>
-    <button class="plain help" aria-label="Keys of this screen" @click="showKeys = true">?</button>
-  </header>
-  <main id="content" tabindex="-1"><RouterView :key="String(route.params.id ?? route.name)" /></main>
-  <footer class="foot">
-    <span v-for="hint in keyHints" :key="hint.keys" class="hint"
-      ><kbd>{{ hint.keys }}</kbd> {{ hint.does }}</span
-    >
-    <span class="glyphs"><slot name="glyphs" /></span>
-  </footer>
+      <span class="glyphs"><slot name="glyphs" /></span>
+    </footer>
+    <p v-if="dropping" class="drop-here">
+      {{ route.name === 'run' ? 'Drop to add them to this run' : 'Drop to take them in' }}
+    </p>
+  </div>
   <Dialog v-model:visible="showKeys" modal header="Keys of this screen" :style="{ width: '26rem' }">
     <dl class="keys">
       <template v-for="hint in keyHints" :key="hint.keys">
@@ -59,7 +109,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
 </template>
 
 <style>
-#app {
+.frame {
   height: 100vh;
   display: grid;
   grid-template-rows: 42px minmax(0, 1fr) 26px;
@@ -104,6 +154,29 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
 .topbar nav .here {
   color: var(--bar-ink);
   box-shadow: 0 13px 0 -10px var(--timber);
+}
+.topbar input {
+  width: 290px;
+  background: color-mix(in srgb, var(--bar-ink) 10%, transparent);
+  border: 1px solid transparent;
+  color: var(--bar-ink);
+  font: inherit;
+  padding: 4px 10px;
+}
+.topbar input::placeholder {
+  color: var(--bar-soft);
+}
+.drop-here {
+  position: fixed;
+  inset: 42px 0 26px;
+  display: grid;
+  place-items: center;
+  font-size: 18px;
+  font-weight: 600;
+  background: color-mix(in srgb, var(--timber-pale) 82%, transparent);
+  border: 3px dashed var(--timber);
+  pointer-events: none;
+  z-index: 10;
 }
 .topbar .help {
   color: var(--bar-soft);

@@ -181,7 +181,7 @@ export class JunitReader {
         this.collect();
       } else if (this.open) {
         const key = name === 'system-out' ? 'output' : 'errorOutput';
-        // eslint-disable-next-line no-control-regex
+
         this.open[key] = capped(this.open[key] + text.replace(/\x1b\[[0-9;]*m/g, ''), mostOutput);
       }
     } else if (faultTags.has(name) && this.fault) {

@@ -12,6 +12,8 @@ export interface Place {
   until: number;
   /** False when the report told no times: then times say nothing. */
   timed: boolean;
+  /** How far its times may be off, ms: 0 for told ones, more for those added up from durations. */
+  slack?: number;
   failed: boolean;
   /** Paths the report names for it. */
   attachments: readonly string[];
@@ -194,18 +196,23 @@ const worst = -12;
 
 function timeWeight(file: Loose, place: Place): { weight: number; reason?: string } | undefined {
   const length = place.until - place.from;
+  const slack = place.slack ?? 0;
   if (file.kind === 'moment') {
     const at = file.from ?? file.until;
     if (at === undefined) return undefined;
-    const outside = Math.max(place.from - 300 - at, at - place.until - 1500, 0);
+    const outside = Math.max(place.from - 300 - slack - at, at - place.until - 1500 - slack, 0);
     if (outside > 0) return { weight: Math.max(worst, -outside / 400) };
     const late = place.failed && at > place.from + length * 0.7;
-    return { weight: late ? 3 : 2.5, reason: `taken ${seconds(Math.max(0, at - place.from))} after its start` };
+    return {
+      weight: late ? 3 : 2.5,
+      reason: at < place.from ? 'taken as it began' : `taken ${seconds(at - place.from)} after its start`,
+    };
   }
   if (file.from !== undefined && file.until !== undefined) {
     const start = file.from - place.from;
     const end = file.until - place.until;
-    const weight = 6 + tail(start / startSpread) + tail((end - start) / lengthSpread);
+    const weight =
+      6 + tail(start / Math.hypot(startSpread, slack)) + tail((end - start) / Math.hypot(lengthSpread, slack / 2));
     return {
       weight: Math.max(worst, weight),
       reason: `it begins ${seconds(Math.abs(start))} ${start < 0 ? 'before' : 'after'} it and lasts ${seconds(file.until - file.from)} against ${seconds(length)}`,

@@ -13,6 +13,12 @@ const decisionShape = Joi.object<{ kind: Decision['kind']; cause?: CauseCode; te
   text: Joi.string().allow('').max(20_000).default(''),
 });
 
+const joinShape = Joi.object<{ into: string }>({ into: Joi.string().required() });
+const splitShape = Joi.object<{ attemptId: string; by: 'test' | 'fingerprint' }>({
+  attemptId: Joi.string().required(),
+  by: Joi.string().valid('test', 'fingerprint').default('test'),
+});
+
 /** Families of failures and the verdicts on them. */
 export function familyRoutes({ store, changes }: Services): Hono {
   const app = new Hono();
@@ -33,6 +39,7 @@ export function familyRoutes({ store, changes }: Services): Hono {
       attempts: recorded,
       runs: [...new Set(recorded.map((attempt) => attempt.runId))].flatMap((run) => store.runs.get(run) ?? []),
       series,
+      moves: store.families.movesOf(id),
       speaking: speaking?.id ?? null,
       suspects: speaking ? store.attempts.suspects(speaking.id) : [],
     });
@@ -45,6 +52,43 @@ export function familyRoutes({ store, changes }: Services): Hono {
     const verdict = store.families.decide(id, Date.now(), kind, cause ?? null, text);
     changes.tell({ type: 'family', id });
     return c.json({ verdict });
+  });
+
+  app.post('/families/:id/join', async (c) => {
+    const id = c.req.param('id');
+    found(store.families.get(id), 'family', id);
+    const { into } = await bodyAs(c, joinShape);
+    found(store.families.get(into), 'family', into);
+    if (into === id) throw new Problem(409, 'same-family', 'a family cannot be joined to itself; choose another one');
+    const move = store.families.join(id, into, Date.now());
+    for (const changed of [id, into]) changes.tell({ type: 'family', id: changed });
+    return c.json({ move });
+  });
+
+  app.post('/families/:id/split', async (c) => {
+    const id = c.req.param('id');
+    found(store.families.get(id), 'family', id);
+    const { attemptId, by } = await bodyAs(c, splitShape);
+    const attempt = found(store.attempts.get(attemptId), 'attempt', attemptId);
+    if (attempt.familyId !== id) throw new Problem(409, 'other-family', 'this attempt is not of this family');
+    const move = store.families.split(attemptId, by, Date.now());
+    if (!move)
+      throw new Problem(
+        409,
+        'nothing-left',
+        by === 'test'
+          ? 'every failure of this family is of this test; there is nothing to split it from'
+          : 'every failure of this family reads the same; split it by test instead',
+      );
+    for (const changed of [id, move.intoId]) changes.tell({ type: 'family', id: changed });
+    return c.json({ move });
+  });
+
+  app.post('/moves/:id/undo', (c) => {
+    const move = store.families.undoMove(Number(c.req.param('id')));
+    if (!move) throw new Problem(409, 'nothing-to-undo', 'there is no such join or split, or it is taken back already');
+    for (const changed of [move.familyId, move.intoId]) changes.tell({ type: 'family', id: changed });
+    return c.json({ undone: move });
   });
 
   app.post('/families/:id/undo', (c) => {

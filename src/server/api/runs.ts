@@ -1,6 +1,7 @@
 import { Hono } from 'hono';
 import type { Services } from './context.ts';
 import { found } from './problem.ts';
+import { sheetOf } from '../store/sheet.ts';
 import { familiesOfRun } from './run-families.ts';
 
 /** Runs, their attempts and their families. */
@@ -16,6 +17,11 @@ export function runRoutes({ store }: Services): Hono {
     const id = c.req.param('id');
     const run = found(store.runs.get(id), 'run', id);
     return c.json({ ...run, families: familiesOfRun(store, run) });
+  });
+  app.get('/runs/:id/sheet', (c) => {
+    const id = c.req.param('id');
+    found(store.runs.get(id), 'run', id);
+    return c.json({ ...sheetOf(store.db, id), waiting: store.files.waiting(id) });
   });
   app.get('/runs/:id/attempts', (c) => {
     const id = c.req.param('id');

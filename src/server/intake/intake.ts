@@ -208,6 +208,7 @@ export class Intake {
       ...(Object.keys(labels).length ? { labels: masker.value(labels) } : {}),
       ...(one.worker ? { worker: masker.text(one.worker) } : {}),
       ...(one.startedAt === undefined ? { untimed: true } : {}),
+      ...(one.startTold === 'summed' ? { summed: masker.text(source.name) } : {}),
       ...(Object.keys(properties).length ? { properties: masker.value(properties) } : {}),
       ...(tagsOf(one).length ? { tags: masker.value(tagsOf(one)) } : {}),
     };

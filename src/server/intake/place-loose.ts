@@ -1,6 +1,8 @@
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { eventsOf } from '../../core/evidence/event.ts';
 import { fitClock, pairEvents } from '../../core/evidence/clocks.ts';
+import { reportShift, type Allowed } from '../../core/placing/report-clock.ts';
+import { browserIn, sizeIn } from '../../core/placing/words.ts';
 import { placedFrom, placeFiles, type Likeness, type Loose, type Match, type Place } from '../../core/placing/place.ts';
 import type { Attempt, EvidenceFile } from '../../core/records.ts';
 import { alignVideo, type Shot } from '../../core/vision/align.ts';
@@ -33,9 +35,6 @@ const otherShot = 14;
 export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[]): Promise<Placed> {
   const { store, runId } = tools;
   const out: Placed = { attached: 0, waiting: [], touched: new Set() };
-  const attempts = store.attempts.ofRun(runId);
-  const byId = new Map(attempts.map((attempt) => [attempt.id, attempt]));
-  const places = attempts.map((attempt) => placeOf(attempt, tools));
   const entries: { file: LooseFile; loose: Loose; id: string; blob: string }[] = [];
   for (const file of files) {
     const blob = file.blob ?? (await store.blobs.keep(file.bytes, file.mime));
@@ -43,6 +42,10 @@ export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[
     const id = newId('f');
     entries.push({ file, id, blob, loose: looseOf(id, file) });
   }
+  if (settleReportClock(tools, entries)) tools.tell('Setting the report’s clock', 0, null);
+  const attempts = store.attempts.ofRun(runId);
+  const byId = new Map(attempts.map((attempt) => [attempt.id, attempt]));
+  const places = attempts.map((attempt) => placeOf(attempt, tools));
   const spreading = new Set(entries.filter(({ file }) => coversMany(file, places)).map(({ id }) => id));
   const single = entries.filter(({ id }) => !spreading.has(id));
   const pictures = new Pictures(tools, entries);
@@ -97,6 +100,55 @@ export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[
   return out;
 }
 
+/** Starts added up from durations leave out what runners do between tests. */
+const summedSlack = 1500;
+
+/** Finds from named files when the attempts of a report really were, where the report only added up durations. */
+function settleReportClock(tools: PlacingTools, entries: readonly { loose: Loose; id: string }[]): boolean {
+  const { store } = tools;
+  const attempts = store.attempts.ofRun(tools.runId).filter((attempt) => attempt.labels.summed);
+  const timed = entries.filter(({ loose }) => loose.from !== undefined);
+  if (!attempts.length || !timed.length) return false;
+  const places = attempts.map((attempt) => ({ ...placeOf(attempt, tools), timed: false }));
+  const matches = placeFiles(
+    timed.map(({ loose }) => loose),
+    places,
+  );
+  const reports = new Map<string, Allowed[]>();
+  for (const { id, loose } of timed) {
+    const best = matches.get(id)?.[0];
+    if (!best || best.score < placedFrom) continue;
+    const attempt = attempts.find((one) => one.id === best.place)!;
+    const allowed = {
+      from: loose.from! - attempt.startedAt - attempt.durationMs,
+      until: (loose.until ?? loose.from!) - attempt.startedAt,
+    };
+    const known = reports.get(attempt.labels.summed!);
+    if (known) known.push(allowed);
+    else reports.set(attempt.labels.summed!, [allowed]);
+  }
+  let changed = false;
+  for (const [report, allowed] of reports) {
+    const shift = reportShift(allowed);
+    if (!shift) continue;
+    changed = true;
+    store.together(() => {
+      for (const attempt of attempts)
+        if (attempt.labels.summed === report) store.attempts.startedAt(attempt.id, attempt.startedAt + shift);
+    });
+  }
+  if (changed) store.runs.beganWithItsFirst(tools.runId);
+  return changed;
+}
+
+/** False when a path names another browser or size than the attempt's. */
+function mayBeOf(path: string, { environment }: Attempt): boolean {
+  const browser = browserIn(path);
+  if (browser && browserIn(environment.browser) && browserIn(environment.browser) !== browser) return false;
+  const size = sizeIn(path);
+  return !size || !environment.width || (size.width === environment.width && size.height === environment.height);
+}
+
 const isShown = (file: LooseFile): boolean => file.kind === 'video' || file.kind === 'picture';
 const doubtful = (matches: readonly Match[] | undefined): boolean => !matches?.length || matches[0]!.score < placedFrom;
 
@@ -116,6 +168,7 @@ function placeOf(attempt: Attempt, { attachments, store }: PlacingTools): Place 
     from: attempt.startedAt,
     until: attempt.startedAt + attempt.durationMs,
     timed: !attempt.labels.untimed,
+    ...(attempt.labels.summed ? { slack: summedSlack } : {}),
     failed: attempt.outcome === 'failed' || attempt.outcome === 'errored',
     attachments: attachments.get(attempt.id) ?? [],
     addresses: addressesIn([attempt.message, ...opened].join('\n')),
@@ -233,6 +286,14 @@ class Pictures {
     return made;
   }
 
+  /** Whether a picture was taken while a video was filmed; undefined when either tells no time. */
+  private during(picture: string, video: string): boolean | undefined {
+    const at = this.entries.find(({ id }) => id === picture)?.file.modifiedAt;
+    const { from, until } = this.entries.find(({ id }) => id === video)?.file.facts ?? {};
+    if (at === undefined || from === undefined || until === undefined) return undefined;
+    return at >= from - 300 && at <= until + 500;
+  }
+
   /**
    * What pictures say about where videos and pictures belong: a picture that one video shows and the
    * others do not belongs where that video belongs, and the other way round.
@@ -258,14 +319,23 @@ class Pictures {
       let weight = 0;
       let reason: string | undefined;
       for (const other of others) {
-        const distance = nearest.get(isVideo ? `${other.id}\n${file}` : `${file}\n${other.id}`);
         const belongs = share(other.id, place);
-        if (distance === undefined || belongs < 0.3) continue;
+        if (belongs < 0.3) continue;
+        const [picture, video] = isVideo ? [other.id, file] : [file, other.id];
+        // Both times are of the files' own clock, so they fit whatever the report's clock says.
+        const during = this.during(picture, video);
+        if (during !== undefined) {
+          weight += (during ? 3 : -3) * belongs;
+          if (during)
+            reason = isVideo
+              ? 'the attempt’s screenshot was taken while it was filmed'
+              : 'it was taken while the attempt’s video was filmed';
+        }
+        const distance = nearest.get(`${picture}\n${video}`);
+        if (distance === undefined) continue;
         // How much better this pair fits than the picture fits any other video.
         const rival = Math.min(
-          ...(isVideo ? videos : others)
-            .filter(({ id }) => id !== (isVideo ? file : other.id))
-            .map(({ id }) => nearest.get(isVideo ? `${other.id}\n${id}` : `${file}\n${id}`) ?? Infinity),
+          ...videos.filter(({ id }) => id !== video).map(({ id }) => nearest.get(`${picture}\n${id}`) ?? Infinity),
         );
         if (distance < sameShot && rival > distance + 1.5) {
           weight += 4 * belongs;
@@ -380,7 +450,7 @@ function spread(
   });
   const parts: [string, EvidenceEvent[]][] = [];
   for (const attempt of attempts) {
-    if (attempt.labels.untimed) continue;
+    if (attempt.labels.untimed || !mayBeOf(file.name, attempt)) continue;
     const end = attempt.startedAt + attempt.durationMs;
     const part = ordered.filter((event) => event.at >= attempt.startedAt && event.at <= end);
     if (!part.length) continue;

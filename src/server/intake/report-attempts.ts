@@ -36,11 +36,9 @@ export function environmentOf(one: ReportCase, reportName: string, labels: Recor
     pick(properties, 'browserVersion', 'browser.version', 'browser_version') ??
     /(?:^|[\s/-])(\d{2,3})(?:\.\d+)*$/.exec(told ?? '')?.[1] ??
     '';
-  const size = sizeIn(
-    pick(labels, 'size', 'viewport') ??
-      pick(properties, 'viewport', 'resolution', 'size', 'window', 'environment') ??
-      '',
-  );
+  const toldSize =
+    pick(labels, 'size', 'viewport') ?? pick(properties, 'viewport', 'resolution', 'size', 'window', 'environment');
+  const size = sizeIn(toldSize ?? '') ?? sizeIn(reportName);
   const place = pick(labels, 'place') ?? pick(properties, 'place');
   const platform = pick(properties, 'platform', 'os', 'os.name');
   return {

@@ -18,7 +18,7 @@ export interface Source {
 export function cleanName(name: string): string {
   const parts = name
     .replaceAll('\\', '/')
-    // eslint-disable-next-line no-control-regex
+
     .replace(/[\0-\x1f\x7f]/g, '�')
     .replace(/^[A-Za-z]:/, '')
     .split('/')

@@ -187,7 +187,10 @@ export async function untar(source: Source, budget: Budget): Promise<Unpacked> {
   stream.pipe(extract);
   try {
     for await (const entry of extract) {
-      const { name, type, mtime } = entry.header;
+      const { name, type, mtime, pax } = entry.header;
+      // The longer form of the header tells fractions of seconds.
+      const fine = Number((pax as Record<string, string> | null | undefined)?.mtime);
+      const written = Number.isFinite(fine) && fine > 0 ? fine * 1000 : mtime?.getTime();
       if (type === 'file' || type === 'contiguous-file') {
         budget.count(name);
         if (leadsOut(name)) {
@@ -195,7 +198,7 @@ export async function untar(source: Source, budget: Budget): Promise<Unpacked> {
           entry.resume();
         } else
           out.sources.push(
-            await collect(entry as unknown as Readable, `${source.name}/${name}`, Infinity, budget, mtime?.getTime()),
+            await collect(entry as unknown as Readable, `${source.name}/${name}`, Infinity, budget, written),
           );
       } else {
         if (type === 'symlink' || type === 'link')

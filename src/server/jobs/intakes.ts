@@ -95,6 +95,8 @@ export class IntakeJobs {
     const worker = new Worker(new URL('../intake/intake-worker.mjs', import.meta.url), {
       workerData: { home: this.store.home, env: { ...env } },
       resourceLimits: { maxOldGenerationSizeMb: mostMemory },
+      // The thread closes descriptors the server opened for it.
+      trackUnmanagedFds: false,
     });
     worker.on('message', (reply: Reply) => this.heard(reply));
     worker.on('error', (error) => {

@@ -260,6 +260,10 @@ export class Attempts {
       .run(outcome, message, stack, id);
   }
 
+  startedAt(id: string, at: number): void {
+    prepared(this.db, 'UPDATE attempts SET started_at = ? WHERE id = ?').run(at, id);
+  }
+
   lasted(id: string, durationMs: number): void {
     this.db.prepare('UPDATE attempts SET duration_ms = ? WHERE id = ?').run(durationMs, id);
   }

@@ -92,6 +92,15 @@ export class Runs {
     return summary;
   }
 
+  /** The run's start, after the starts of its attempts were corrected. */
+  beganWithItsFirst(id: string): void {
+    this.db
+      .prepare(
+        'UPDATE runs SET summary = NULL, started_at = coalesce((SELECT min(started_at) FROM attempts WHERE run_id = runs.id), started_at) WHERE id = ?',
+      )
+      .run(id);
+  }
+
   /** Removes a run with everything in it. */
   remove(id: string): void {
     this.db.prepare('DELETE FROM runs WHERE id = ?').run(id);

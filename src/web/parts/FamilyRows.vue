@@ -6,7 +6,7 @@ import OutcomeGlyph from './OutcomeGlyph.vue';
 import Standing from './Standing.vue';
 
 /** The families of one run: what happened in words, where, since when, and what people decided. */
-defineProps<{ families: RunFamily[] }>();
+defineProps<{ families: RunFamily[]; at: number }>();
 </script>
 
 <template>
@@ -41,7 +41,7 @@ defineProps<{ families: RunFamily[] }>();
           >{{ probability(family.leading.probability) }}</template
         ></span
       >
-      <span>{{ sinceText(family) }}</span>
+      <span>{{ sinceText(family, at) }}</span>
       <Standing :verdict="family.verdict" class="standing" />
     </RouterLink>
   </section>

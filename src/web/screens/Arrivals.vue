@@ -11,9 +11,13 @@ import Standing from '../parts/Standing.vue';
 import Trouble from '../parts/Trouble.vue';
 import type { Run } from '../types.ts';
 import { moment, plural, sinceText } from '../words.ts';
+import IntakeBand from '../parts/IntakeBand.vue';
+import { useDeliveries } from '../stores/deliveries.ts';
+import { chosenFiles } from '../upload.ts';
 import FirstEvidence from './FirstEvidence.vue';
 
 const router = useRouter();
+const deliveries = useDeliveries();
 const runs = ref<Run[]>();
 const error = ref<unknown>();
 const chosen = ref(0);
@@ -28,7 +32,7 @@ async function load(): Promise<void> {
 }
 void load();
 useChanges(
-  (change) => change.type !== 'series' && change.type !== 'drill',
+  (change) => change.type === 'run' || change.type === 'attempt' || change.type === 'family',
   () => void load(),
 );
 
@@ -49,6 +53,12 @@ useKeys(
   },
 );
 
+function choose(event: Event): void {
+  const input = event.target as HTMLInputElement;
+  if (input.files) void deliveries.take(chosenFiles(input.files));
+  input.value = '';
+}
+
 function says(run: Run): string {
   const { failed, errored, flaky, tests, interrupted } = run.totals;
   const parts: string[] = [];
@@ -64,9 +74,32 @@ const awaiting = (run: Run): number => run.families.filter((family) => !family.v
 
 <template>
   <Trouble v-if="error" :error="error" @again="load" />
-  <FirstEvidence v-else-if="runs && runs.length === 0" />
+  <div v-else-if="runs && runs.length === 0">
+    <div v-if="deliveries.all.length" class="arrivals">
+      <IntakeBand
+        v-for="one in deliveries.all"
+        :key="one.id"
+        :delivery="one"
+        @stop="deliveries.stop(one.id)"
+        @close="deliveries.close(one.id)"
+      />
+    </div>
+    <FirstEvidence />
+  </div>
   <div v-else class="arrivals">
     <h1 class="spoken">Arrivals</h1>
+    <p class="way-in soft">
+      Drop reports, logs, HARs, pictures, videos or a whole folder anywhere, or
+      <label class="choose">choose files<input type="file" multiple class="spoken" @change="choose" /></label>,
+      <label class="choose">a folder<input type="file" webkitdirectory class="spoken" @change="choose" /></label>.
+    </p>
+    <IntakeBand
+      v-for="one in deliveries.all"
+      :key="one.id"
+      :delivery="one"
+      @stop="deliveries.stop(one.id)"
+      @close="deliveries.close(one.id)"
+    />
     <article v-for="(run, i) in rows" :id="`run-${run.id}`" :key="run.id" class="run" :class="{ chosen: i === chosen }">
       <header>
         <div class="what">
@@ -100,16 +133,12 @@ const awaiting = (run: Run): number => run.families.filter((family) => !family.v
               v-for="attempt in family.attempts.slice(0, 6)"
               :key="attempt.id"
               :outcome="attempt.flaky ? 'flaky' : attempt.outcome"
-            /><span v-if="family.count > 6" class="soft">
-              and {{ family.count - 6 }} more</span
-            ></span
+            /><span v-if="family.count > 6" class="soft"> and {{ family.count - 6 }} more</span></span
           >
           <RouterLink :to="`/dossiers/${family.id}`" class="sentence one-line" :title="family.sentence">{{
             family.sentence
           }}</RouterLink>
-          <span class="since" :class="{ amber: family.since !== 'known' }">{{
-            sinceText(family, run.startedAt)
-          }}</span>
+          <span class="since" :class="{ amber: family.since !== 'known' }">{{ sinceText(family, run.startedAt) }}</span>
           <span class="cause one-line">{{
             family.leading ? causeNames[family.leading.cause] : 'no cause stands out'
           }}</span>
@@ -123,6 +152,18 @@ const awaiting = (run: Run): number => run.families.filter((family) => !family.v
 <style scoped>
 .arrivals {
   padding: 14px 18px;
+}
+.way-in {
+  margin-bottom: 10px;
+}
+.choose {
+  color: var(--sea);
+  text-decoration: underline;
+  text-underline-offset: 2px;
+  cursor: pointer;
+}
+.choose:focus-within {
+  outline: 2px solid var(--sea);
 }
 .run {
   background: var(--paper);

@@ -12,6 +12,11 @@ const ways = [
     text: `${base}/wd`,
   },
   {
+    title: 'Bring what your runner left behind',
+    says: 'Drop a report, logs, screenshots, videos or the whole folder on this page, or send them from the machine that ran the tests.',
+    text: `curl -F files=@results.xml -F files=@shots.zip -F run=nightly-184 ${base}/api/intake`,
+  },
+  {
     title: 'Name what is recorded',
     says: 'Add this capability, in any part you like, so that runs, tests and retries are told apart.',
     text: `"iskel:attempt": { "run": "nightly-184", "test": { "suite": "booking/holds", "title": "holds a seat" }, "number": 1 }`,

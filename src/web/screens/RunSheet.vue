@@ -1,37 +1,56 @@
 <script setup lang="ts">
 import InputText from 'primevue/inputtext';
-import { computed, ref, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { isFailure, standingOf } from '../../core/evidence/attempt.ts';
+import type { EvidenceFile } from '../../core/records.ts';
+import { filterRows, sheetRows, type Sheet, type SheetAttempt } from '../../core/sheet.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
 import FamilyRows from '../parts/FamilyRows.vue';
+import IntakeBand from '../parts/IntakeBand.vue';
 import OutcomeBar from '../parts/OutcomeBar.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
+import SheetMatrix from '../parts/SheetMatrix.vue';
+import SheetOrder from '../parts/SheetOrder.vue';
+import SheetPlaces from '../parts/SheetPlaces.vue';
 import Strip from '../parts/Strip.vue';
+import Tray from '../parts/Tray.vue';
 import Trouble from '../parts/Trouble.vue';
-import type { Attempt, Run } from '../types.ts';
-import { duration, moment, plural } from '../words.ts';
+import { useDeliveries } from '../stores/deliveries.ts';
+import { useTell } from '../tell.ts';
+import type { Run } from '../types.ts';
+import { moment, plural } from '../words.ts';
 
 const route = useRoute();
 const router = useRouter();
+const tell = useTell();
+const deliveries = useDeliveries();
 const id = String(route.params.id);
 const run = ref<Run>();
-const attempts = ref<Attempt[]>([]);
+const sheet = shallowRef<Sheet & { waiting: number }>();
+const files = ref<EvidenceFile[]>([]);
 const error = ref<unknown>();
-const words = ref(String(route.query.words ?? ''));
-const show = ref(String(route.query.show ?? 'all'));
-const tag = ref(String(route.query.tag ?? ''));
+const asked = (name: string, otherwise = ''): string => String(route.query[name] ?? otherwise);
+const words = ref(asked('words'));
+const show = ref(asked('show', 'all'));
+const tag = ref(asked('tag'));
+const environment = ref(asked('environment'));
+const family = ref(asked('family'));
+const view = ref(asked('view', 'matrix'));
+const tray = ref(asked('tray') === 'open');
+const receiving = ref(false);
 
 async function load(): Promise<void> {
   try {
-    const [one, list] = await Promise.all([
+    const [one, all, left] = await Promise.all([
       api<Run>('GET', `/runs/${id}`),
-      api<{ attempts: Attempt[] }>('GET', `/runs/${id}/attempts`),
+      api<Sheet & { waiting: number }>('GET', `/runs/${id}/sheet`),
+      api<{ files: EvidenceFile[] }>('GET', `/runs/${id}/files`),
     ]);
     run.value = one;
-    attempts.value = list.attempts;
+    sheet.value = all;
+    files.value = left.files;
     error.value = undefined;
   } catch (problem) {
     error.value = problem;
@@ -39,85 +58,53 @@ async function load(): Promise<void> {
 }
 void load();
 useChanges(
-  (change) => change.type === 'family' || change.runId === id,
+  (change) => change.type === 'family' || change.runId === id || (change.type === 'run' && change.id === id),
   () => void load(),
 );
-watch(
-  [words, show, tag],
-  () =>
-    void router.replace({
-      query: {
-        ...(words.value ? { words: words.value } : {}),
-        ...(show.value === 'all' ? {} : { show: show.value }),
-        ...(tag.value ? { tag: tag.value } : {}),
-      },
-    }),
+watch([words, show, tag, environment, family, view, tray], () => {
+  const query: Record<string, string> = {};
+  const put = (name: string, value: string, otherwise = ''): void => {
+    if (value !== otherwise) query[name] = value;
+  };
+  put('words', words.value);
+  put('show', show.value, 'all');
+  put('tag', tag.value);
+  put('environment', environment.value);
+  put('family', family.value);
+  put('view', view.value, 'matrix');
+  put('tray', tray.value ? 'open' : '');
+  void router.replace({ query });
+});
+
+const allRows = computed(() => (sheet.value ? sheetRows(sheet.value) : []));
+const rows = computed(() =>
+  sheet.value
+    ? filterRows(sheet.value, allRows.value, {
+        words: words.value,
+        show: show.value,
+        tag: tag.value,
+        environment: environment.value,
+        family: family.value,
+      })
+    : [],
 );
-
 /** The environment with most failures first: that is where one looks. */
-const environments = computed(() => {
-  const failures = new Map<string, number>();
-  for (const { environment, outcome } of attempts.value) {
-    failures.set(environment.key, (failures.get(environment.key) ?? 0) + Number(isFailure(outcome)));
-  }
-  return [...failures.keys()].sort((a, b) => failures.get(b)! - failures.get(a)! || a.localeCompare(b));
+const order = computed(() => {
+  const failures = sheet.value?.environments.map(() => 0) ?? [];
+  for (const attempt of sheet.value?.attempts ?? [])
+    if (attempt[3] === 'failed' || attempt[3] === 'errored') failures[attempt[1]]!++;
+  return failures.map((_, i) => i).sort((a, b) => failures[b]! - failures[a]!);
 });
-const tags = computed(() => [...new Set(attempts.value.flatMap((a) => a.labels.tags ?? []))].sort());
-
-interface Row {
-  id: string;
-  suite: string;
-  title: string;
-  cells: Map<string, Attempt[]>;
-  standing: string;
-  durationMs: number;
-}
-const order = ['failed', 'errored', 'flaky', 'interrupted', 'unreported', 'skipped', 'passed'];
-const rows = computed((): Row[] => {
-  const byTest = new Map<string, Row>();
-  for (const attempt of attempts.value) {
-    if (tag.value && !attempt.labels.tags?.includes(tag.value)) continue;
-    let row = byTest.get(attempt.test.id);
-    if (!row)
-      byTest.set(
-        attempt.test.id,
-        (row = {
-          id: attempt.test.id,
-          suite: attempt.test.suite,
-          title: attempt.test.title,
-          cells: new Map(),
-          standing: 'passed',
-          durationMs: 0,
-        }),
-      );
-    const cell = row.cells.get(attempt.environment.key);
-    if (cell) cell.push(attempt);
-    else row.cells.set(attempt.environment.key, [attempt]);
-    row.durationMs = Math.max(row.durationMs, attempt.durationMs);
-  }
-  const needle = words.value.trim().toLowerCase();
-  for (const row of byTest.values()) {
-    row.standing =
-      [...row.cells.values()].map(standingOf).sort((a, b) => order.indexOf(a) - order.indexOf(b))[0] ?? 'passed';
-  }
-  return [...byTest.values()]
-    .filter((row) => !needle || `${row.suite} ${row.title}`.toLowerCase().includes(needle))
-    .filter(
-      (row) =>
-        show.value === 'all' || row.standing === show.value || (show.value === 'failed' && row.standing === 'errored'),
-    )
-    .sort(
-      (a, b) =>
-        order.indexOf(a.standing) - order.indexOf(b.standing) ||
-        a.suite.localeCompare(b.suite) ||
-        a.title.localeCompare(b.title),
-    );
-});
+const environments = computed(() => order.value.map((i) => sheet.value!.environments[i]!));
+/** The same rows with their cells in the order of the columns. */
+const columnRows = computed(() => rows.value.map((row) => ({ ...row, cells: order.value.map((i) => row.cells[i]!) })));
+const tags = computed(() => [...new Set(sheet.value?.tests.flatMap((test) => test.tags))].sort());
+const untimed = computed(() => run.value !== undefined && run.value.from === run.value.until);
 
 const title = computed(() => {
   const { totals, families } = run.value ?? { totals: undefined, families: [] };
   if (!totals) return '';
-  const failures = families.reduce((sum, family) => sum + family.attempts.length, 0);
+  const failures = families.reduce((sum, one) => sum + one.count, 0);
   const parts = [
     failures
       ? `${plural(failures, 'failure')} in ${plural(families.length, 'family', 'families')}`
@@ -129,41 +116,59 @@ const title = computed(() => {
 });
 
 const at = ref({ row: 0, column: 0 });
-const chosen = computed(() => rows.value[at.value.row]?.cells.get(environments.value[at.value.column] ?? ''));
-const toOpen = (cell: Attempt[] | undefined): Attempt | undefined =>
-  cell?.find((a) => a.outcome === 'failed' || a.outcome === 'errored') ?? cell?.[0];
+const chosen = computed(() => columnRows.value[at.value.row]?.cells[at.value.column]);
+const toOpen = (cell: SheetAttempt[] | undefined): SheetAttempt | undefined =>
+  cell?.find((attempt) => attempt[3] === 'failed' || attempt[3] === 'errored') ?? cell?.[0];
 useKeys(
   [
     { keys: '↑ ↓ ← →', does: 'cell' },
     { keys: 'Enter', does: 'bench' },
     { keys: 'V', does: 'verdict' },
+    { keys: 'T', does: 'tray' },
     { keys: '/', does: 'words' },
   ],
   (event) => {
     const { row, column } = at.value;
-    if (event.key === 'ArrowDown') at.value = { row: Math.min(rows.value.length - 1, row + 1), column };
+    const last = rows.value.length - 1;
+    if (event.key === 'ArrowDown') at.value = { row: Math.min(last, row + 1), column };
     else if (event.key === 'ArrowUp') at.value = { row: Math.max(0, row - 1), column };
+    else if (event.key === 'PageDown') at.value = { row: Math.min(last, row + 15), column };
+    else if (event.key === 'PageUp') at.value = { row: Math.max(0, row - 15), column };
     else if (event.key === 'ArrowRight')
       at.value = { row, column: Math.min(environments.value.length - 1, column + 1) };
     else if (event.key === 'ArrowLeft') at.value = { row, column: Math.max(0, column - 1) };
     else if (event.key === 'Enter' && !(event.target as HTMLElement).closest('a, button')) {
       const attempt = toOpen(chosen.value);
-      if (attempt) void router.push(`/attempts/${attempt.id}`);
+      if (attempt) void router.push(`/attempts/${attempt[4]}`);
     } else if (event.key.toLowerCase() === 'v') {
-      const family = chosen.value?.find((a) => a.familyId)?.familyId;
-      if (family) void router.push(`/dossiers/${family}`);
-    } else if (event.key === '/') document.getElementById('words')?.focus();
+      const index = chosen.value?.find((attempt) => attempt[7] >= 0)?.[7];
+      if (index !== undefined) void router.push(`/dossiers/${sheet.value!.families[index]}`);
+    } else if (event.key.toLowerCase() === 't') tray.value = !tray.value;
+    else if (event.key === '/') document.getElementById('words')?.focus();
     else return false;
-    document.querySelector('.cell.chosen')?.scrollIntoView({ block: 'nearest' });
     return true;
   },
 );
-const isChosen = (row: number, column: number): boolean => at.value.row === row && at.value.column === column;
+
+async function place(file: string, attemptId: string | null, aside = false): Promise<void> {
+  receiving.value = false;
+  try {
+    await api('POST', `/files/${file}/place`, aside ? { aside: true } : { attemptId });
+    await load();
+  } catch (problem) {
+    tell('The file could not be moved', problem);
+  }
+}
+function clear(): void {
+  words.value = tag.value = environment.value = family.value = '';
+  show.value = 'all';
+}
+const familyName = computed(() => run.value?.families.find((one) => one.id === family.value)?.sentence ?? family.value);
 </script>
 
 <template>
   <Trouble v-if="error" :error="error" @again="load" />
-  <div v-else-if="run" class="sheet">
+  <div v-else-if="run && sheet" class="sheet">
     <Strip :title="title" :edge="run.families.length ? 'brick' : 'none'">
       <template #crumbs><RouterLink to="/">Arrivals</RouterLink> / {{ run.name }}</template>
       <div class="about soft">
@@ -175,10 +180,20 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
           {{ plural(environments.length, 'environment') }}
         </p>
         <OutcomeBar :totals="run.totals" />
+        <p class="gives">
+          as <a :href="`/api/runs/${id}/junit`">JUnit XML</a>, <a :href="`/api/runs/${id}/table`">CSV</a>
+        </p>
       </div>
     </Strip>
     <div class="body">
-      <FamilyRows v-if="run.families.length" :families="run.families" />
+      <IntakeBand
+        v-for="one in deliveries.all"
+        :key="one.id"
+        :delivery="one"
+        @stop="deliveries.stop(one.id)"
+        @close="deliveries.close(one.id)"
+      />
+      <FamilyRows v-if="run.families.length" :families="run.families" :at="run.startedAt" />
       <div class="filter">
         <label for="words" class="spoken">Words in suite or title</label>
         <InputText
@@ -189,7 +204,7 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
           @keydown.esc="($event.target as HTMLElement).blur()"
         />
         <button
-          v-for="name in tags"
+          v-for="name in tags.slice(0, 8)"
           :key="name"
           class="tag"
           :class="{ on: tag === name }"
@@ -200,7 +215,7 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
         </button>
         <span class="soft">show</span>
         <button
-          v-for="name in ['all', 'failed', 'flaky', 'passed']"
+          v-for="name in ['all', 'failed', 'flaky', 'passed', 'other']"
           :key="name"
           class="plain pick"
           :class="{ on: show === name }"
@@ -209,56 +224,65 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
         >
           {{ name }}
         </button>
+        <template v-if="environments.length > 1">
+          <label for="environment" class="soft">in</label>
+          <select id="environment" v-model="environment">
+            <option value="">every environment</option>
+            <option v-for="name in environments" :key="name">{{ name }}</option>
+          </select>
+        </template>
+        <template v-if="run.families.length > 1">
+          <label for="family" class="soft">of</label>
+          <select id="family" v-model="family" :title="familyName">
+            <option value="">every family</option>
+            <option v-for="one in run.families" :key="one.id" :value="one.id">{{ one.sentence }}</option>
+          </select>
+        </template>
         <span class="soft count">{{ plural(rows.length, 'test') }}</span>
       </div>
-      <table v-if="rows.length" class="matrix">
-        <thead>
-          <tr>
-            <th scope="col" class="soft">test</th>
-            <th v-for="environment in environments" :key="environment" scope="col">{{ environment }}</th>
-            <th scope="col" class="soft time">longest</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(row, r) in rows" :key="row.id" :class="{ chosen: r === at.row }">
-            <th scope="row">
-              <small class="soft">{{ row.suite }}</small><span :class="{ strong: row.standing !== 'passed' }">{{
-                row.title
-              }}</span>
-            </th>
-            <td
-              v-for="(environment, c) in environments"
-              :key="environment"
-              class="cell"
-              :class="{ chosen: isChosen(r, c) }"
-              @click="at = { row: r, column: c }"
-            >
-              <RouterLink
-                v-for="attempt in row.cells.get(environment) ?? []"
-                :key="attempt.id"
-                :to="`/attempts/${attempt.id}`"
-                :aria-label="`${row.title}, attempt ${attempt.number}, ${attempt.outcome}`"
-                :title="`attempt ${attempt.number}: ${attempt.outcome}${attempt.failure ? `: ${attempt.failure.sentence}` : ''}`"
-              >
-                <OutcomeGlyph :outcome="attempt.state === 'recording' ? 'unreported' : attempt.outcome" silent />
-              </RouterLink>
-            </td>
-            <td class="time soft">{{ duration(row.durationMs) }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <div class="views">
+        <button
+          v-for="[name, label] in [
+            ['matrix', 'tests by environment'],
+            ['order', 'order and neighbours'],
+            ['places', 'environments compared'],
+          ]"
+          :key="name"
+          class="plain pick"
+          :class="{ on: view === name }"
+          :aria-pressed="view === name"
+          @click="view = name!"
+        >
+          {{ label }}
+        </button>
+        <button v-if="files.length" class="plain tray-switch" :aria-expanded="tray" @click="tray = !tray">
+          <template v-if="sheet.waiting"
+            ><span class="amber">{{ plural(sheet.waiting, 'file') }} to place</span></template
+          ><template v-else>{{ plural(files.length, 'file') }}, all placed</template>
+        </button>
+      </div>
+      <Tray
+        v-if="tray"
+        :files="files"
+        :sheet="sheet"
+        :chosen="toOpen(chosen)"
+        @place="place"
+        @drag="receiving = $event"
+      />
+      <SheetOrder v-if="view === 'order'" :sheet="sheet" :from="run.from" :untimed="untimed" />
+      <SheetPlaces v-else-if="view === 'places'" :sheet="sheet" :rows="rows" />
+      <SheetMatrix
+        v-else-if="rows.length"
+        :rows="columnRows"
+        :environments="environments"
+        :at="at"
+        :receiving="receiving"
+        @choose="(row, column) => (at = { row, column })"
+        @place="(file, attempt) => place(file, attempt[4])"
+      />
       <p v-else class="none soft">
         No test fits this filter.
-        <button
-          class="plain sea"
-          @click="
-            words = '';
-            show = 'all';
-            tag = '';
-          "
-        >
-          Show all {{ run.totals.tests }}
-        </button>
+        <button class="plain sea" @click="clear">Show all {{ run.totals.tests }}</button>
       </p>
       <p class="legend soft">
         <span
@@ -275,8 +299,11 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
 .about {
   text-align: right;
   display: grid;
-  gap: 8px;
+  gap: 5px;
   min-width: 360px;
+}
+.gives {
+  font-size: 11.5px;
 }
 .body {
   padding: 12px 18px 18px;
@@ -288,8 +315,17 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
   background: var(--paper);
   border: 1px solid var(--line);
   padding: 4px 12px;
-  margin: 12px 0 8px;
+  margin: 12px 0 6px;
   min-height: 38px;
+}
+.filter select {
+  font: inherit;
+  font-size: 12px;
+  color: var(--ink);
+  background: var(--ground);
+  border: 1px solid var(--line);
+  padding: 3px 6px;
+  max-width: 190px;
 }
 .tag {
   border: 0;
@@ -307,49 +343,17 @@ const isChosen = (row: number, column: number): boolean => at.value.row === row 
 }
 .count {
   margin-left: auto;
+  white-space: nowrap;
 }
-.matrix {
-  border-collapse: collapse;
-  width: 100%;
+.views {
+  display: flex;
+  gap: 18px;
+  padding: 2px 12px 8px;
 }
-.matrix th {
-  text-align: left;
-  font-weight: 600;
-  padding: 5px 10px;
-}
-.matrix tbody th {
-  font-weight: 400;
-  width: 42%;
-}
-.matrix th small {
-  display: block;
-  font-size: 11.5px;
-}
-.matrix .strong {
-  font-weight: 600;
-}
-.matrix tr {
-  border-bottom: 1px solid var(--line);
-}
-.matrix tbody tr.chosen {
-  background: var(--timber-pale);
-  box-shadow: inset 3px 0 var(--timber);
-}
-.cell {
-  padding: 4px 6px;
-}
-.cell.chosen {
-  box-shadow: inset 0 0 0 1.5px var(--ink);
-}
-.cell a {
-  padding: 4px;
-  display: inline-block;
-  line-height: 1;
-}
-.time {
-  text-align: right !important;
-  width: 90px;
-  padding-right: 10px;
+.tray-switch {
+  margin-left: auto;
+  text-decoration: underline;
+  text-underline-offset: 3px;
 }
 .none {
   padding: 24px 4px;
