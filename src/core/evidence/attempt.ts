@@ -29,7 +29,7 @@ export interface TestName {
 export function environmentKey(environment: Environment): string {
   const size = environment.width && environment.height ? ` ${environment.width}×${environment.height}` : '';
   const major = environment.version.split('.')[0] ?? '';
-  return `${environment.browser} ${major}${size}${environment.place ? ` · ${environment.place}` : ''}`.trim();
+  return `${[environment.browser, major].filter(Boolean).join(' ')}${size}${environment.place ? ` · ${environment.place}` : ''}`.trim();
 }
 
 /** True for outcomes that somebody has to look at. */

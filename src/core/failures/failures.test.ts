@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { familyId, fingerprint, normaliseMessage } from '../families/fingerprint.ts';
 import { prepare } from '../evidence/prepare.ts';
 import { css, element, facts, intercepted, stale, step } from '../evidence/samples.ts';
-import { markupName, readFailure } from './read.ts';
+import { markupName } from './markup.ts';
+import { readFailure } from './read.ts';
 import { frameText, readStack } from './stack.ts';
 
 const press = (error: { code: string; message: string }) =>

@@ -5,6 +5,7 @@ import { locatorKey } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import type { Failure, FailureKind } from './failure.ts';
 import { readMessage } from './message.ts';
+import { markupName } from './markup.ts';
 import { sentenceAlone } from './sentence.ts';
 import { readStack } from './stack.ts';
 
@@ -105,12 +106,4 @@ export function coverName(failure: Pick<Failure, 'obstructing'>, line: Lifeline 
   const words = /“([^”]+)”/.exec(covered ?? '')?.[1];
   if (words) return quote(shorten(words, 36));
   return failure.obstructing ? quote(shorten(markupName(failure.obstructing), 36)) : 'something';
-}
-
-/** A tag's markup as a short name: `div.notice`. */
-export function markupName(markup: string): string {
-  const tag = /^<([a-z0-9-]+)/i.exec(markup)?.[1] ?? markup;
-  const id = /\bid="([^"]+)"/.exec(markup)?.[1];
-  const classes = /\bclass="([^"]+)"/.exec(markup)?.[1]?.trim().split(/\s+/).slice(0, 2).join('.');
-  return `${tag}${id ? `#${id}` : ''}${classes ? `.${classes}` : ''}`;
 }

@@ -1,6 +1,7 @@
 import { quote, shorten } from '../evidence/labels.ts';
 import { locatorText } from '../evidence/locator.ts';
 import type { Failure } from './failure.ts';
+import { markupName } from './markup.ts';
 
 /** A limit as a person says it. */
 export const limitText = (ms: number): string => (ms % 1000 === 0 ? `${ms / 1000} s` : `${ms} ms`);
@@ -18,7 +19,7 @@ export function sentenceAlone(failure: Failure, headline: string): string {
         : 'The element had already been replaced or removed';
     case 'press-intercepted':
       return failure.obstructing
-        ? `The press${target ? ` on ${target}` : ''} would have landed on ${quote(shorten(failure.obstructing, 48))}, which lay over it`
+        ? `The press${target ? ` on ${target}` : ''} would have landed on ${quote(shorten(markupName(failure.obstructing), 48))}, which lay over it`
         : own;
     case 'not-interactable':
       return target ? `${target} could not be acted on: not visible, not enabled or not in view` : own;

@@ -136,7 +136,8 @@ export class JunitReader {
     const { name, attributes } = tag;
     if (name === 'testsuites' || name === 'testsuite') {
       this.sawRoot = true;
-      this.suites.push(this.suiteOf(attributes));
+      // The outermost name is the report's, not a suite's.
+      this.suites.push(this.suiteOf(name === 'testsuites' ? { ...attributes, name: '' } : attributes));
     } else if (name === 'testcase') {
       this.open = { attributes, faults: [], output: '', errorOutput: '', properties: {} };
     } else if (faultTags.has(name)) {

@@ -166,10 +166,10 @@ export function readLog(text: string, options: LogOptions = {}): LogText | undef
   );
   const best = scores.indexOf(Math.max(...scores));
   const heads = scores[best]!;
-  // Traces of several lines under one head are usual; a head must still come first and again.
-  if (heads === 0 || heads < sample.length * 0.08 || !layouts[best]!.head.test(sample[0]!.trimStart())) {
-    if (heads < sample.length * 0.5) return undefined;
-  }
+  if (heads === 0) return undefined;
+  // Traces of several lines under one head are usual; a head must come early, and again.
+  const early = sample.slice(0, 10).some((line) => layouts[best]!.head.test(line));
+  if (heads < sample.length * 0.5 && (!early || heads < Math.max(2, sample.length * 0.08))) return undefined;
   return readLines(lines, layouts[best]!, options);
 }
 
@@ -265,7 +265,10 @@ function bodyOf(rest: string): Pick<LogEntry, 'level' | 'text' | 'source'> {
     source ??= lead[0].trim().replace(/^[[(]|[\])]$|:$/g, '');
     text = text.slice(lead[0].length);
   }
-  const named = level === undefined ? null : /^(?:\[([^\]\n]{1,80})\]|([\w.$/-]{2,80}))\s*(?: - |:\s)\s*/.exec(text);
+  const named =
+    level === undefined
+      ? null
+      : /^(?:\[([^\]\n]{1,80})\]\s*(?:-\s|:\s)?|([\w.$/-]{2,80})\s*(?:\s-\s|:\s))\s*/.exec(text);
   if (named) {
     source = named[1] ?? named[2];
     text = text.slice(named[0].length);

@@ -47,8 +47,7 @@ const escaped = (text: string): string =>
     .replaceAll('&', '&amp;')
     .replaceAll('<', '&lt;')
     .replaceAll('>', '&gt;')
-    .replace(/\n\s*\n/g, '\n')
-    .replaceAll('-->', '→');
+    .replace(/\n\s*\n/g, '\n');
 
 /** `hh:mm:ss.mmm` */
 export function stampOf(at: number): string {

@@ -1,4 +1,5 @@
 import type { Environment } from '../evidence/attempt.ts';
+import { median } from '../stats/median.ts';
 import { browserIn, sizeIn, Telling, tryIn, wordsOf } from './words.ts';
 
 /** An attempt a file may belong to. Times are epoch ms. */
@@ -74,22 +75,89 @@ export function placeFiles(
   const found = new Map<string, Match[]>();
   for (const kind of ['lasting', 'moment'] as const) {
     const rows = files.filter((file) => file.kind === kind);
-    const evidence = rows.map((file) => {
-      const path = new Set(wordsOf(file.path));
-      return places.map((place, p) => weigh(file, path, place, titles[p]!, telling, likeness));
-    });
-    const weights = evidence.map((row) => row.map(({ weight }) => Math.exp(Math.min(weight, 30))));
-    const shares = kind === 'lasting' ? competing(weights, rows.map(groupOf)) : weights.map(alone);
+    const paths = rows.map((file) => new Set(wordsOf(file.path)));
+    const groups = rows.map(groupOf);
+    const habits = new Map<string, Habit>();
+    const look = (): { shares: number[][]; evidence: Evidence[][] } => {
+      const evidence = rows.map((file, r) =>
+        places.map((place, p) =>
+          weigh(file, paths[r]!, place, titles[p]!, telling, likeness, habits.get(groups[r]!) ?? unknownHabit),
+        ),
+      );
+      const weights = evidence.map((row) => row.map(({ weight }) => Math.exp(Math.min(weight, 30))));
+      return { shares: kind === 'lasting' ? competing(weights, groups) : weights.map(alone), evidence };
+    };
+    let seen = look();
+    // How a recorder starts and stops shows in all its files together; knowing it, each is told apart better.
+    for (let round = 0; kind === 'lasting' && round < 4; round++) {
+      const learnt = learnHabits(rows, places, groups, seen.shares);
+      if (!learnt.size) break;
+      for (const [group, habit] of learnt) habits.set(group, habit);
+      seen = look();
+    }
     rows.forEach((file, r) => {
       const matches = places
-        .map((place, p): Match => ({ place: place.id, score: shares[r]![p]!, reasons: evidence[r]![p]!.reasons }))
+        .map((place, p): Match => ({
+          place: place.id,
+          score: seen.shares[r]![p]!,
+          reasons: seen.evidence[r]![p]!.reasons,
+        }))
         .filter((match) => match.score > 0.01 && match.reasons.length > 0)
-        .sort((a, b) => b.score - a.score)
+        .sort((x, y) => y.score - x.score)
         .slice(0, 6);
       found.set(file.id, matches);
     });
   }
   return found;
+}
+
+/** When a recorder starts after its attempt and stops after it, ms: the middle, and how much that varies. */
+interface Habit {
+  start: { middle: number; spread: number };
+  end: { middle: number; spread: number };
+}
+
+/** Before anything is known of a recorder: most start and stop within a second. */
+const unknownHabit: Habit = { start: { middle: 0, spread: 600 }, end: { middle: 0, spread: 700 } };
+/** Fewer files than this say nothing of a habit. */
+const fewestFiles = 8;
+/** No recorder is more regular than this, and clocks of files are no finer. */
+const finestSpread = 60;
+
+function learnHabits(
+  rows: readonly Loose[],
+  places: readonly Place[],
+  groups: readonly string[],
+  shares: readonly number[][],
+): Map<string, Habit> {
+  const habits = new Map<string, Habit>();
+  for (const group of new Set(groups)) {
+    const starts: number[] = [];
+    const ends: number[] = [];
+    rows.forEach((file, r) => {
+      if (groups[r] !== group || file.from === undefined || file.until === undefined) return;
+      let best = -1;
+      shares[r]!.forEach((share, p) => {
+        if (places[p]!.timed && share > (best < 0 ? 0.05 : shares[r]![best]!)) best = p;
+      });
+      if (best < 0) return;
+      starts.push(file.from - places[best]!.from);
+      ends.push(file.until - places[best]!.until);
+    });
+    if (starts.length < fewestFiles) continue;
+    habits.set(group, {
+      start: habitOf(starts, unknownHabit.start.spread),
+      end: habitOf(ends, unknownHabit.end.spread),
+    });
+  }
+  return habits;
+}
+
+/** Median and scaled median deviation, so that some wrong pairs change little. */
+function habitOf(lags: readonly number[], most: number): { middle: number; spread: number } {
+  const middle = median(lags);
+  const spread = 1.4826 * median(lags.map((lag) => Math.abs(lag - middle)));
+  return { middle, spread: Math.min(most, Math.max(finestSpread, spread)) };
 }
 
 /** Only files of one sort compete: an attempt has a video and a HAR. */
@@ -136,6 +204,7 @@ function weigh(
   title: { title: string[]; suite: string[] },
   telling: Telling,
   likeness: Likeness,
+  habit: Habit,
 ): Evidence {
   const reasons: string[] = [];
   let weight = 0;
@@ -166,7 +235,7 @@ function weigh(
     );
   if (file.width && file.height && place.environment.width && place.environment.height)
     add(sizeWeight(file, place), `it is ${file.width} × ${file.height}, as the window was`);
-  const time = place.timed ? timeWeight(file, place) : undefined;
+  const time = place.timed ? timeWeight(file, place, habit) : undefined;
   if (time) add(time.weight, time.reason);
   const address = file.addresses?.find((one) => place.addresses.includes(one));
   if (address) add(2.5, `both speak of ${address}`);
@@ -189,12 +258,9 @@ function sizeWeight(file: Loose, place: Place): number {
   return scaled ? 0.5 : -2;
 }
 
-/** How exactly a recorder starts and stops with its attempt: most within a second, some later. */
-const startSpread = 600;
-const lengthSpread = 700;
 const worst = -12;
 
-function timeWeight(file: Loose, place: Place): { weight: number; reason?: string } | undefined {
+function timeWeight(file: Loose, place: Place, habit: Habit): { weight: number; reason?: string } | undefined {
   const length = place.until - place.from;
   const slack = place.slack ?? 0;
   if (file.kind === 'moment') {
@@ -211,8 +277,11 @@ function timeWeight(file: Loose, place: Place): { weight: number; reason?: strin
   if (file.from !== undefined && file.until !== undefined) {
     const start = file.from - place.from;
     const end = file.until - place.until;
-    const weight =
-      6 + tail(start / Math.hypot(startSpread, slack)) + tail((end - start) / Math.hypot(lengthSpread, slack / 2));
+    const weight = slack
+      ? 6 +
+        tail(start / Math.hypot(habit.start.spread, slack)) +
+        tail((end - start) / Math.hypot(habit.end.spread, slack / 2))
+      : 6 + tail((start - habit.start.middle) / habit.start.spread) + tail((end - habit.end.middle) / habit.end.spread);
     return {
       weight: Math.max(worst, weight),
       reason: `it begins ${seconds(Math.abs(start))} ${start < 0 ? 'before' : 'after'} it and lasts ${seconds(file.until - file.from)} against ${seconds(length)}`,
@@ -220,7 +289,7 @@ function timeWeight(file: Loose, place: Place): { weight: number; reason?: strin
   }
   if (file.durationMs !== undefined)
     return {
-      weight: Math.max(worst, 1 + tail((file.durationMs - length) / lengthSpread)),
+      weight: Math.max(worst, 1 + tail((file.durationMs - length) / unknownHabit.end.spread)),
       reason: `it lasts ${seconds(file.durationMs)}, the attempt ${seconds(length)}`,
     };
   return undefined;

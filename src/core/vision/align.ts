@@ -19,16 +19,25 @@ export interface Alignment {
 }
 
 /** Thumbs nearer than this show the same: the scatter of a lossy video around the true picture. */
-const sameBelow = 6;
+const sameBelow = 12;
+/** Frames that differ by less are the same picture, coded anew. */
+const newScene = 1.5;
 /** A screenshot that fits nowhere costs this much and no more, so that one wrong picture decides nothing. */
 const worstCost = 24;
+/** A screenshot takes some time; when in it the picture was taken is known about this well, ms. */
+const shotWithinMs = 30;
+/** Costs that differ by this much tell offsets apart by a factor of e. */
+const tellingCost = 4;
+/** Offsets tried: every 4 ms, or fewer for very long videos. */
+const finest = 4;
+const mostTried = 60_000;
 /** An offset told as sure must be known within this. */
 export const sureWithinMs = 60;
 
 /**
  * Finds when a video began by its pictures: the offset at which the frames on show at the screenshots'
- * times look most like the screenshots. Offsets that fit as well as the best make the uncertainty.
- * The cost is piecewise constant between frame changes, so only the offsets where it can change are tried.
+ * times look most like the screenshots. Every offset is weighted by how well it fits; their middle is the
+ * answer, and their spread tells how sure it is.
  *
  * @param frames of the video, by ascending time; each stays on show until the next
  * @param shots screenshots at known times
@@ -41,7 +50,7 @@ export function alignVideo(frames: readonly Shot[], shots: readonly Shot[], dura
   const scenes: { from: number; until: number; thumb: Thumb }[] = [];
   for (const { at, thumb } of frames) {
     const last = scenes.at(-1);
-    if (last && difference(last.thumb, thumb) < sameBelow / 4) last.until = at;
+    if (last && difference(last.thumb, thumb) < newScene) last.until = at;
     else {
       if (last) last.until = at;
       scenes.push({ from: at, until: at, thumb });
@@ -61,46 +70,61 @@ export function alignVideo(frames: readonly Shot[], shots: readonly Shot[], dura
     }
     return low;
   };
-  const edges = new Set<number>();
-  for (const shot of shots) {
-    for (const scene of scenes) edges.add(shot.at - scene.from);
-    edges.add(shot.at - scenes.at(-1)!.until);
-  }
-  const bounds = [...edges].sort((a, b) => a - b);
-  let best = { cost: Infinity, ranges: [] as { from: number; to: number }[] };
-  // Between two bounds every offset shows the same scenes at the same screenshots.
-  const slack = 0.35 * shots.length;
-  const tried: { from: number; to: number; cost: number }[] = [];
-  for (let i = 0; i + 1 < bounds.length; i++) {
-    const [from, to] = [bounds[i]!, bounds[i + 1]!];
-    const offset = (from + to) / 2;
-    let cost = 0;
+  const from = Math.min(...shots.map(({ at }) => at)) - scenes.at(-1)!.until;
+  const to = Math.max(...shots.map(({ at }) => at)) - scenes[0]!.from;
+  const step = Math.max(finest, (to - from) / mostTried);
+  const count = Math.floor((to - from) / step) + 1;
+  // What each screenshot costs at each offset, added up, then blurred by how exactly its time is known.
+  const sharp = new Float64Array(count);
+  for (let i = 0; i < count; i++) {
+    const offset = from + i * step;
     for (let s = 0; s < shots.length; s++) {
       const scene = sceneAt(shots[s]!.at - offset);
-      cost += scene < 0 ? worstCost : costs[s]![scene]!;
+      sharp[i]! += scene < 0 ? worstCost : costs[s]![scene]!;
     }
-    tried.push({ from, to, cost });
-    if (cost < best.cost) best = { cost, ranges: [] };
   }
-  if (!tried.length) return undefined;
-  const good = tried.filter(({ cost }) => cost <= best.cost + slack);
-  const winner = tried.find(({ cost }) => cost === best.cost)!;
-  // The range around the best one; others that fit as well elsewhere make the answer ambiguous.
-  let { from, to } = winner;
-  for (const one of good) if (one.from <= to + 1e-6 && one.to > to) to = one.to;
-  for (const one of [...good].reverse()) if (one.to >= from - 1e-6 && one.from < from) from = one.from;
-  const elsewhere = good.some((one) => one.to < from - sureWithinMs || one.from > to + sureWithinMs);
-  const offset = (from + to) / 2;
+  const reach = Math.max(1, Math.round(shotWithinMs / step));
+  const cost = blurred(blurred(sharp, reach), reach);
+  let least = Infinity;
+  for (const one of cost) if (one < least) least = one;
+  // Offsets by how likely they are; their middle is the answer, their spread how sure it is.
+  let [all, sum, square] = [0, 0, 0];
+  for (let i = 0; i < count; i++) {
+    const weight = Math.exp((least - cost[i]!) / tellingCost);
+    all += weight;
+    sum += weight * (from + i * step);
+    square += weight * (from + i * step) ** 2;
+  }
+  const offset = sum / all;
+  const within = Math.max(finest, 1.96 * Math.sqrt(Math.max(0, square / all - offset * offset)));
   const matched = shots.filter((shot, s) => {
     const scene = sceneAt(shot.at - offset);
     return scene >= 0 && costs[s]![scene]! < sameBelow;
   }).length;
-  const within = (to - from) / 2;
   return {
     offset,
     within,
     matched,
     of: shots.length,
-    sure: !elsewhere && within <= sureWithinMs && matched >= Math.max(2, 0.6 * shots.length) && scenes.length > 1,
+    sure: within <= sureWithinMs * 1.2 && matched >= Math.max(2, 0.6 * shots.length) && scenes.length > 1,
   };
+}
+
+/** A running mean over 2·reach + 1 places; twice is a triangle. */
+function blurred(values: Float64Array, reach: number): Float64Array {
+  const out = new Float64Array(values.length);
+  let sum = 0;
+  let held = 0;
+  for (let i = -reach; i < values.length + reach; i++) {
+    if (i + reach < values.length && i + reach >= 0) {
+      sum += values[i + reach]!;
+      held++;
+    }
+    if (i - reach - 1 >= 0) {
+      sum -= values[i - reach - 1]!;
+      held--;
+    }
+    if (i >= 0 && i < values.length) out[i] = sum / Math.max(1, held);
+  }
+  return out;
 }

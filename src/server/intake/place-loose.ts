@@ -27,9 +27,11 @@ interface Placed {
   touched: Set<string>;
 }
 
-/** Thumbs nearer than this show the same page at nearly the same moment. */
-const sameShot = 5;
-const otherShot = 14;
+/** Thumbs nearer than this may show the same moment, those farther than the other do not: videos are scaled and lossy. */
+const sameShot = 14;
+const otherShot = 18;
+/** Most log-odds a picture gives. */
+const mostAhead = 5;
 
 /** Places files with the attempts of a run: by what each says, then by what their pictures show; and puts each on its attempt's clock. */
 export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[]): Promise<Placed> {
@@ -337,10 +339,12 @@ class Pictures {
         const rival = Math.min(
           ...videos.filter(({ id }) => id !== video).map(({ id }) => nearest.get(`${picture}\n${id}`) ?? Infinity),
         );
-        if (distance < sameShot && rival > distance + 1.5) {
-          weight += 4 * belongs;
+        // Among the videos of a delivery, the one that shows a picture stands out by how much nearer it is.
+        const ahead = Math.max(-mostAhead, Math.min(mostAhead, rival - distance));
+        if (Math.min(distance, rival) < sameShot) weight += ahead * belongs;
+        else if (distance > otherShot) weight -= 3 * belongs;
+        if (distance < sameShot && ahead > 1.5)
           reason = isVideo ? 'it shows what the attempt’s screenshot shows' : 'the attempt’s video shows this picture';
-        } else if (distance > otherShot || (distance > sameShot && rival < sameShot)) weight -= 3 * belongs;
       }
       return { weight: Math.max(-8, Math.min(8, weight)), ...(reason ? { reason } : {}) };
     };

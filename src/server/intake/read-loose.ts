@@ -121,7 +121,8 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
       };
     }
     default: {
-      const text = wholeText(source);
+      // Masked before it is taken apart: a line cut in two may hold a secret whose name is in the other part.
+      const text = masker.text(wholeText(source));
       const log = readLog(text, options);
       if (log) {
         const events = log.entries.map(({ at, level, text: line, source: from }, i): EvidenceEvent => ({

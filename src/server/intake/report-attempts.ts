@@ -72,8 +72,10 @@ export function outputEvents(
   zoneMinutes: number | undefined,
 ): EvidenceEvent[] {
   const events: EvidenceEvent[] = [];
-  const add = (text: string, level: 'info' | 'error', prefix: string): void => {
-    if (!text.trim()) return;
+  const add = (raw: string, level: 'info' | 'error', prefix: string): void => {
+    if (!raw.trim()) return;
+    // Masked whole, before lines are taken apart.
+    const text = masker.text(raw);
     const log = readLog(text, { day: startedAt, ...(zoneMinutes === undefined ? {} : { zoneMinutes }) });
     if (log) {
       for (const [i, entry] of log.entries.entries()) {
@@ -83,7 +85,7 @@ export function outputEvents(
           kind: 'line',
           at: Math.max(0, entry.at - startedAt),
           clock: 'report',
-          data: { level: entry.level, text: masker.text(entry.text), source: entry.source ?? 'test' },
+          data: { level: entry.level, text: entry.text, source: entry.source ?? 'test' },
         });
       }
     } else if (level === 'error')
@@ -93,7 +95,7 @@ export function outputEvents(
         kind: 'line',
         at: 0,
         clock: 'report',
-        data: { level, text: masker.text(text.trim().slice(0, 64 * 1024)), source: 'test' },
+        data: { level, text: text.trim().slice(0, 64 * 1024), source: 'test' },
       });
     else
       events.push({
@@ -102,7 +104,7 @@ export function outputEvents(
         kind: 'note',
         at: 0,
         clock: 'report',
-        data: { label: masker.text(text.trim().slice(0, 64 * 1024)) },
+        data: { label: text.trim().slice(0, 64 * 1024) },
       });
   };
   add(one.output, 'info', 'out');

@@ -257,12 +257,12 @@ describe('verdicts', () => {
       attempt(run, 'a', 'passed', at + 10);
     }
     expect(familiesOfRun(store, store.runs.get(first)!)[0]).toMatchObject({
-      isNew: true,
+      since: 'new',
       tests: 1,
       attempts: [{ flaky: true }],
     });
     expect(familiesOfRun(store, store.runs.get(second)!)[0]).toMatchObject({
-      isNew: false,
+      since: 'known',
       runs: 2,
       leading: { cause: 'replaced-element' },
     });

@@ -1,0 +1,167 @@
+#!/usr/bin/env -S npx tsx
+// The command iskel: the server's jobs from a terminal. Exit codes: 0 done, 1 failed, 2 wrongly called, 3 taken in, but not everything placed.
+import { writeFileSync } from 'node:fs';
+import { Command, CommanderError } from 'commander';
+import pino from 'pino';
+import type { Attempt, Run, RunFamily } from '../core/records.ts';
+import { startServer } from '../server/server.ts';
+import { readSettings } from '../server/settings.ts';
+import { CliError, openHome, version, type Home } from './home.ts';
+import { takeIn, type IntakeOptions } from './intake.ts';
+import { attemptText, runsText, runText } from './show.ts';
+
+interface Common {
+  server?: string;
+  data?: string;
+  token?: string;
+  json?: boolean;
+}
+
+const program = new Command('iskel')
+  .description('Triage of failing and flaky browser tests, from a terminal')
+  .version(version)
+  .exitOverride()
+  .configureHelp({ showGlobalOptions: true });
+program
+  .option(
+    '--server <address>',
+    'a running Iskel; otherwise the one at ISKEL_HOST:ISKEL_PORT, or the data folder itself',
+  )
+  .option('--data <folder>', 'work on this data folder without a running server')
+  .option('--token <token>', 'token of a server that needs one (or ISKEL_TOKEN)')
+  .option('--json', 'answer as JSON');
+
+const common = (): Common => program.opts<Common>();
+const say = (value: unknown, text: string): void => console.log(common().json ? JSON.stringify(value, null, 1) : text);
+
+async function at(work: (home: Home) => Promise<void>): Promise<void> {
+  const home = await openHome(common());
+  try {
+    await work(home);
+  } finally {
+    await home.close();
+  }
+}
+
+const label = (value: string, all: Record<string, string>): Record<string, string> => {
+  const cut = value.indexOf('=');
+  if (cut < 1) throw new CliError(`a label is written name=value, got “${value}”`, 2);
+  return { ...all, [value.slice(0, cut)]: value.slice(cut + 1) };
+};
+const also = (value: string, all: string[]): string[] => [...all, value];
+
+program
+  .command('intake <paths...>')
+  .description('take in reports, logs, HARs, pictures, videos, archives, whole folders')
+  .option('--run <name>', 'name or id of the run they belong to')
+  .option('--label <name=value>', 'say something of them all: browser, version, size, place, commit, branch', label, {})
+  .option('--zone <minutes>', 'minutes east of UTC of times that name no zone')
+  .option('--secret <value>', 'a value never to be stored', also, [])
+  .action((paths: string[], options: IntakeOptions) =>
+    at(async (home) => {
+      const live = process.stderr.isTTY;
+      const result = await takeIn(home, paths, options, ({ doing, done, of }) => {
+        if (live) process.stderr.write(`\r\x1b[K${doing}${done ? ` ${done}${of ? ` of ${of}` : ''}` : ''}`);
+      });
+      if (live) process.stderr.write('\r\x1b[K');
+      const lines = [
+        `${result.attempts} attempts, ${result.attached} files placed${result.runId ? `, run ${result.runId}` : ''}`,
+      ];
+      for (const { name, why } of result.unmatched) lines.push(`not placed: ${name}: ${why}`);
+      for (const { name, line, message } of result.problems)
+        lines.push(`problem: ${name}${line ? `, line ${line}` : ''}: ${message}`);
+      say(result, lines.join('\n'));
+      if (result.unmatched.length || result.problems.length) process.exitCode = 3;
+    }),
+  );
+
+program
+  .command('runs')
+  .description('the newest runs')
+  .option('--limit <count>', 'how many', '20')
+  .action(({ limit }: { limit: string }) =>
+    at(async (home) => {
+      const { runs } = await home.get<{ runs: Run[] }>(`/runs?limit=${Number(limit) || 20}`);
+      say(runs, runsText(runs));
+    }),
+  );
+
+program
+  .command('show <id>')
+  .description('a run or an attempt')
+  .action((id: string) =>
+    at(async (home) => {
+      if (id.startsWith('a-')) {
+        const attempt = await home.get<Attempt>(`/attempts/${id}`);
+        const { suspects } = await home.get<{ suspects: { cause: string; probability: number }[] }>(
+          `/attempts/${id}/suspects`,
+        );
+        return say({ ...attempt, suspects }, attemptText(attempt, suspects));
+      }
+      const run = await home.get<Run & { families: RunFamily[] }>(`/runs/${id}`);
+      const { attempts } = await home.get<{ attempts: Attempt[] }>(`/runs/${id}/attempts`);
+      say({ ...run, attempts }, runText(run, attempts));
+    }),
+  );
+
+const forms: Record<string, { of: 'a' | 'r'; call: string; ending: string }> = {
+  pack: { of: 'a', call: 'pack', ending: 'iskel.zip' },
+  har: { of: 'a', call: 'har', ending: 'har' },
+  console: { of: 'a', call: 'console', ending: 'console.txt' },
+  steps: { of: 'a', call: 'steps', ending: 'steps.vtt' },
+  junit: { of: 'r', call: 'junit', ending: 'xml' },
+  csv: { of: 'r', call: 'table', ending: 'csv' },
+};
+program
+  .command('export <id>')
+  .description(
+    `write an attempt as ${Object.keys(forms)
+      .filter((name) => forms[name]!.of === 'a')
+      .join(', ')}, or a run as junit, csv`,
+  )
+  .option('--as <form>', 'what to write; a pack for an attempt, junit for a run')
+  .option('-o, --out <file>', 'where to; - is standard output')
+  .action((id: string, options: { as?: string; out?: string }) =>
+    at(async (home) => {
+      const name = options.as ?? (id.startsWith('a-') ? 'pack' : 'junit');
+      const form = forms[name];
+      if (!form) throw new CliError(`there is no form “${name}”; there are ${Object.keys(forms).join(', ')}`, 2);
+      if (form.of !== (id.startsWith('a-') ? 'a' : 'r'))
+        throw new CliError(`${name} is written of ${form.of === 'a' ? 'an attempt' : 'a run'}`, 2);
+      const bytes = await home.text(`/${form.of === 'a' ? 'attempts' : 'runs'}/${id}/${form.call}`);
+      const out = options.out ?? `${id}.${form.ending}`;
+      if (out === '-') process.stdout.write(bytes);
+      else {
+        writeFileSync(out, bytes);
+        say({ file: out, bytes: bytes.length }, `${out}, ${bytes.length} bytes`);
+      }
+    }),
+  );
+
+program
+  .command('serve')
+  .description('start the server on the data folder, as “npm start” does')
+  .option('--port <port>', 'instead of ISKEL_PORT')
+  .action(async ({ port }: { port?: string }) => {
+    const { data } = common();
+    const settings = readSettings({
+      ...process.env,
+      ...(data ? { ISKEL_DATA: data } : {}),
+      ...(port ? { ISKEL_PORT: port } : {}),
+    });
+    const running = await startServer(settings, pino({ level: process.env.ISKEL_LOG ?? 'warn' }, pino.destination(2)));
+    console.log(`Iskel is at ${running.address}`);
+    await new Promise<void>((done) => {
+      for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
+        process.on(signal, () => void running.close().then(done));
+    });
+  });
+
+try {
+  await program.parseAsync();
+  process.exit();
+} catch (error) {
+  if (error instanceof CommanderError) process.exit(error.exitCode === 0 ? 0 : 2);
+  console.error((error as Error).message);
+  process.exit(error instanceof CliError ? error.code : 1);
+}
