@@ -1,6 +1,6 @@
 import type { Suspect as ScoredSuspect } from '../core/causes/score.ts';
 import type { AttemptState, Outcome } from '../core/evidence/attempt.ts';
-import type { Attempt, Family, Run as StoredRun, RunFamily, Series } from '../core/records.ts';
+import type { Attempt, EvidenceFile, Family, Run as StoredRun, RunFamily, Series } from '../core/records.ts';
 
 export type { Attempt, Decision, Family, RunFamily, Series, Verdict } from '../core/records.ts';
 
@@ -13,6 +13,8 @@ export interface AttemptView extends Attempt {
   run: { id: string; name: string } | null;
   family: Family | null;
   siblings: { id: string; number: number; outcome: Outcome }[];
+  /** Files another runner left behind that are placed here. */
+  files: EvidenceFile[];
 }
 
 export interface Suspect extends ScoredSuspect {

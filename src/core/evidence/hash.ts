@@ -3,7 +3,10 @@
  * Two 32-bit multiplicative lanes mixed at the end (the public-domain "cyrb53" construction).
  * @example shortHash('a') === shortHash('a') // true, on every machine
  */
-export function shortHash(text: string): string {
+export const shortHash = (text: string): string => numberHash(text).toString(36).padStart(11, '0');
+
+/** The same hash as a number, for maps of very many texts that need not keep the texts. */
+export function numberHash(text: string): number {
   let h1 = 0xdeadbeef;
   let h2 = 0x41c6ce57;
   for (let i = 0; i < text.length; i++) {
@@ -13,5 +16,5 @@ export function shortHash(text: string): string {
   }
   h1 = Math.imul(h1 ^ (h1 >>> 16), 2246822507) ^ Math.imul(h2 ^ (h2 >>> 13), 3266489909);
   h2 = Math.imul(h2 ^ (h2 >>> 16), 2246822507) ^ Math.imul(h1 ^ (h1 >>> 13), 3266489909);
-  return (4294967296 * (2097151 & h2) + (h1 >>> 0)).toString(36).padStart(11, '0');
+  return 4294967296 * (2097151 & h2) + (h1 >>> 0);
 }

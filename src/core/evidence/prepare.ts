@@ -71,7 +71,7 @@ export function prepare(events: readonly EvidenceEvent[], facts: AttemptFacts): 
     page: eventsOf(events, 'page'),
     window: eventsOf(events, 'window'),
     notes,
-    screens: eventsOf(events, 'screen'),
+    screens: eventsOf(events, 'screen').filter((screen) => screen.kind !== 'video'),
     until,
   };
   evidence.failing = failingStep(evidence);

@@ -1,3 +1,4 @@
+import { numberHash } from '../evidence/hash.ts';
 import type { ReportedOutcome } from '../evidence/attempt.ts';
 
 /** One try of one test as a report tells it. */
@@ -41,10 +42,12 @@ export function capped(text: string, most: number): string {
 
 /** Numbers the tries of one test: the same test told again in the same place is its next try. */
 export class Tries {
-  private readonly seen = new Map<string, number>();
+  // By hash: the texts themselves would be most of what a report of a hundred thousand cases weighs.
+  private readonly seen = new Map<number, number>();
   next(key: string): number {
-    const number = (this.seen.get(key) ?? 0) + 1;
-    this.seen.set(key, number);
+    const hash = numberHash(key);
+    const number = (this.seen.get(hash) ?? 0) + 1;
+    this.seen.set(hash, number);
     return number;
   }
 }

@@ -26,7 +26,9 @@ export interface Poles {
   console: ConsoleEvent[];
   page: PageEvent[];
   window: WindowEvent[];
+  /** Pictures of moments, in time order. */
   screens: ScreenEvent[];
+  videos: ScreenEvent[];
   until: number;
 }
 
@@ -52,7 +54,8 @@ export function polesOf(events: readonly EvidenceEvent[], failing?: string): Pol
     console: eventsOf(events, 'console'),
     page: eventsOf(events, 'page'),
     window: eventsOf(events, 'window'),
-    screens: eventsOf(events, 'screen'),
+    screens: eventsOf(events, 'screen').filter((screen) => screen.kind !== 'video'),
+    videos: eventsOf(events, 'screen').filter((screen) => screen.kind === 'video'),
     until,
   };
 }
@@ -96,6 +99,8 @@ export interface AtLevel {
   step?: StepEvent;
   inFlight: NetworkEvent[];
   console: ConsoleEvent[];
+  /** The video on show and its own time, ms. */
+  video?: { event: ScreenEvent; time: number };
   screen?: { event: ScreenEvent; index: number; count: number; offMs: number };
   held?: PageEvent;
   address?: string;
@@ -116,6 +121,7 @@ export function atLevel(poles: Poles, at: number): AtLevel {
       e.data.address !== undefined &&
       (e.kind === 'navigation-committed' || e.kind === 'loaded' || e.kind === 'fragment'),
   );
+  const video = poles.videos.find((one) => one.at <= at && endOf(one) >= at);
   const screens = poles.screens.filter((screen) => screen.kind === 'frame');
   const pictures = screens.length ? screens : poles.screens;
   const before = pictures.findLastIndex((screen) => screen.at <= at);
@@ -128,6 +134,7 @@ export function atLevel(poles: Poles, at: number): AtLevel {
     step: last(poles.planks),
     inFlight: poles.network.filter((request) => request.at <= at && endOf(request) >= at),
     console: poles.console.filter((line) => Math.abs(line.at - at) <= nearMs),
+    ...(video ? { video: { event: video, time: at - video.at } } : {}),
     ...(event ? { screen: { event, index, count: pictures.length, offMs: event.at - at } } : {}),
     held: last(poles.page.filter((e) => e.kind === 'held-value')),
     address: address?.data.address,

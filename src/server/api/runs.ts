@@ -2,7 +2,7 @@ import { Hono } from 'hono';
 import type { Services } from './context.ts';
 import { found } from './problem.ts';
 import { sheetOf } from '../store/sheet.ts';
-import { familiesOfRun } from './run-families.ts';
+import { familiesOfRun, type KnownFamilies } from './run-families.ts';
 
 /** Runs, their attempts and their families. */
 export function runRoutes({ store }: Services): Hono {
@@ -11,7 +11,8 @@ export function runRoutes({ store }: Services): Hono {
     const limit = Math.min(Number(c.req.query('limit')) || 50, 500);
     const before = Number(c.req.query('before')) || undefined;
     const runs = store.runs.newest(limit, before);
-    return c.json({ runs: runs.map((run) => ({ ...run, families: familiesOfRun(store, run) })) });
+    const known: KnownFamilies = new Map();
+    return c.json({ runs: runs.map((run) => ({ ...run, families: familiesOfRun(store, run, known) })) });
   });
   app.get('/runs/:id', (c) => {
     const id = c.req.param('id');

@@ -3,6 +3,7 @@ import { analyse, analysisVersion } from '../../core/analyse.ts';
 import { isFailure } from '../../core/evidence/attempt.ts';
 import { eventsOf } from '../../core/evidence/event.ts';
 import { findWords } from '../../core/evidence/find-words.ts';
+import { numberHash } from '../../core/evidence/hash.ts';
 import type { Masker } from '../../core/evidence/masking.ts';
 import { JunitReader } from '../../core/formats/junit.ts';
 import type { ReportCase } from '../../core/formats/report.ts';
@@ -31,7 +32,7 @@ export interface IntakeTools {
 }
 
 /** Cases written in one transaction: few enough that nobody else waits long for the database. */
-const batch = 400;
+const batch = 500;
 const mostProblems = 500;
 
 /** A case as the analysis and the placing need it again. */
@@ -47,7 +48,7 @@ export class Intake {
   private readonly result: IntakeResult = { runId: null, attempts: 0, attached: 0, unmatched: [], problems: [] };
   private readonly attachments = new Map<string, string[]>();
   /** Tries of a test told by earlier reports of this delivery. */
-  private readonly earlier = new Map<string, { report: string; before: number; most: number }>();
+  private readonly earlier = new Map<number, { report: string; before: number; most: number }>();
   private readonly touched = new Set<string>();
   private masker!: Masker;
   private lastTold = 0;
@@ -97,6 +98,8 @@ export class Intake {
       this.settleTouched();
       for (const { source } of gathered) source.close();
       store.intakes.end(this.id, 'done', this.result);
+      // Counted here, so that the server's own thread finds it done.
+      if (this.result.runId) store.runs.summary(this.result.runId);
       return this.result;
     } catch (error) {
       store.intakes.undo(this.id);
@@ -243,7 +246,8 @@ export class Intake {
   }
 
   /** The number of a try over all reports of this delivery: those of a later report come after those of an earlier one. */
-  private numberOf(report: string, key: string, number: number): number {
+  private numberOf(report: string, test: string, number: number): number {
+    const key = numberHash(test);
     const known = this.earlier.get(key);
     const before = known === undefined ? 0 : known.report === report ? known.before : known.most;
     this.earlier.set(key, { report, before, most: Math.max(known?.most ?? 0, before + number) });

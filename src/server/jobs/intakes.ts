@@ -24,6 +24,8 @@ interface Waiting {
 
 /** Most memory the reading thread may hold, MiB; a delivery that needs more fails alone. */
 const mostMemory = 1024;
+/** Short-lived texts are most of what reading makes; a small nursery keeps them from piling up, MiB. */
+const nursery = 16;
 
 /** Takes deliveries in, one after the other, in a thread of its own. */
 export class IntakeJobs {
@@ -94,7 +96,7 @@ export class IntakeJobs {
     const { env } = this.owner.next();
     const worker = new Worker(new URL('../intake/intake-worker.mjs', import.meta.url), {
       workerData: { home: this.store.home, env: { ...env } },
-      resourceLimits: { maxOldGenerationSizeMb: mostMemory },
+      resourceLimits: { maxOldGenerationSizeMb: mostMemory, maxYoungGenerationSizeMb: nursery },
       // The thread closes descriptors the server opened for it.
       trackUnmanagedFds: false,
     });

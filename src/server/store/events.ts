@@ -109,9 +109,11 @@ export class Events {
 
   /** Replaces what an earlier analysis made, and the sentences of the steps. */
   replaceDerived(attempt: string, derived: readonly EvidenceEvent[], labels: Readonly<Record<string, string>>): void {
-    this.db.prepare('DELETE FROM events WHERE attempt_id = ? AND derived = 1').run(attempt);
-    this.write(attempt, derived, true);
-    const relabel = this.db.prepare(
+    prepared(this.db, 'DELETE FROM events WHERE attempt_id = ? AND derived = 1').run(attempt);
+    if (derived.length) this.write(attempt, derived, true);
+    const relabel = prepared(
+      this.db,
+
       "UPDATE events SET data = json_set(data, '$.label', ?) WHERE attempt_id = ? AND id = ? AND json_extract(data, '$.label') <> ?",
     );
     for (const [id, label] of Object.entries(labels)) relabel.run(label, attempt, id, label);

@@ -5,6 +5,7 @@ import { endOf } from '../../core/evidence/event.ts';
 import { useBench } from '../stores/bench.ts';
 import { duration, plural, seconds } from '../words.ts';
 import ScreenAtLevel from './ScreenAtLevel.vue';
+import Sources from './Sources.vue';
 import ThenAndNow from './ThenAndNow.vue';
 
 /** The right side of the bench: everything true at the level. */
@@ -17,6 +18,7 @@ const notes = computed(() => bench.events.filter((event) => event.lane === 'note
   <aside class="exhibit" aria-label="Exhibit: what was true at the level">
     <ScreenAtLevel />
     <ThenAndNow />
+    <Sources v-if="bench.attempt && bench.attempt.source !== 'recorded'" />
     <section v-if="bench.loud.length" aria-label="Clues">
       <h2>Clues</h2>
       <ol>

@@ -1,14 +1,31 @@
 <script setup lang="ts">
-import { computed } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { segmentAt } from '../../core/evidence/lifelines.ts';
 import { locatorKey } from '../../core/evidence/locator.ts';
 import { useBench } from '../stores/bench.ts';
+import { seconds } from '../words.ts';
 import { endOf } from '../../core/evidence/event.ts';
 
 /** The picture nearest before the level, with the target outlined and the press point marked. */
 const bench = useBench();
 const screen = computed(() => bench.now.screen);
 const frame = computed(() => screen.value?.event);
+
+/** A video that runs at the level is shown where no picture is nearer than this, ms. */
+const nearPicture = 120;
+const video = computed(() => {
+  const now = bench.now.video;
+  return now && !(screen.value && Math.abs(screen.value.offMs) <= nearPicture) ? now : undefined;
+});
+const player = ref<HTMLVideoElement>();
+function seek(): void {
+  if (player.value && video.value) player.value.currentTime = video.value.time / 1000;
+}
+watch(() => video.value?.time, seek, { flush: 'post' });
+const source = computed(() => {
+  const clock = video.value?.event.clock;
+  return bench.attempt?.files.find((file) => `file:${file.id}` === clock);
+});
 
 /** The locator in question: of the step at the level, else the failing one. */
 const key = computed(() => {
@@ -39,6 +56,10 @@ const press = computed(() => {
 });
 const size = computed(() => ({ width: frame.value?.data.width ?? 1280, height: frame.value?.data.height ?? 800 }));
 const off = computed(() => {
+  if (video.value) {
+    const within = source.value?.offsetWithin;
+    return `video at ${seconds(video.value.time)} of its own, ${within == null ? 'how exactly is not known' : `± ${Math.round(within)} ms`}`;
+  }
   const now = screen.value;
   if (!now) return '';
   const ms = Math.round(Math.abs(now.offMs));
@@ -63,7 +84,17 @@ const words = computed(() => {
       <h2>Screen at this level</h2>
       <span class="soft">{{ off }}</span>
     </div>
-    <div v-if="frame" class="frame" :style="{ aspectRatio: `${size.width} / ${size.height}` }">
+    <video
+      v-if="video"
+      ref="player"
+      class="film"
+      :src="`/api/blobs/${video.event.data.blob}`"
+      muted
+      preload="auto"
+      :aria-label="`The video of this attempt at ${seconds(video.time)}`"
+      @loadedmetadata="seek"
+    />
+    <div v-else-if="frame" class="frame" :style="{ aspectRatio: `${size.width} / ${size.height}` }">
       <img :src="`/api/blobs/${frame.data.blob}`" :alt="`What the screen showed. ${words}`" />
       <svg :viewBox="`0 0 ${size.width} ${size.height}`" aria-hidden="true">
         <g v-if="box && box.width > 0">
@@ -92,6 +123,12 @@ const words = computed(() => {
 </template>
 
 <style scoped>
+.film {
+  width: 100%;
+  display: block;
+  border: 1px solid var(--line);
+  background: var(--fold);
+}
 .head {
   display: flex;
   justify-content: space-between;

@@ -35,6 +35,13 @@ ALTER TABLE attempts ADD COLUMN intake_id TEXT;
 ALTER TABLE attempts ADD COLUMN source TEXT NOT NULL DEFAULT 'recorded';  -- 'recorded', 'imported', 'streamed'
 ALTER TABLE attempts ADD COLUMN fingerprint TEXT;
 CREATE INDEX attempts_by_intake ON attempts (intake_id) WHERE intake_id IS NOT NULL;
+-- Most attempts have no family and no series; their indexes need not hold them.
+DROP INDEX attempts_by_family;
+CREATE INDEX attempts_by_family ON attempts (family_id, started_at) WHERE family_id IS NOT NULL;
+CREATE INDEX attempts_family_runs ON attempts (family_id, run_id) WHERE family_id IS NOT NULL AND series_id IS NULL;
+CREATE INDEX attempts_family_seen ON attempts (family_id, started_at, run_id) WHERE family_id IS NOT NULL AND series_id IS NULL;
+DROP INDEX attempts_by_series;
+CREATE INDEX attempts_by_series ON attempts (series_id, number) WHERE series_id IS NOT NULL;
 CREATE INDEX attempts_by_test ON attempts (test_id, started_at);
 CREATE INDEX attempts_stale ON attempts (analysis_version) WHERE state = 'ready';
 
