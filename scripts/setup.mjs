@@ -6,7 +6,7 @@ import { delimiter, join, dirname } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 export const root = dirname(dirname(fileURLToPath(import.meta.url)));
-const browserPackages = ['chromium', 'chromium-driver'];
+const browserPackages = ['chromium', 'chromium-driver', 'ffmpeg'];
 
 /** The full path of a program on PATH, or undefined. */
 export function which(program) {
@@ -48,21 +48,21 @@ function hash(text) {
 }
 
 /** True when Chromium and its driver are on PATH. */
-export const haveBrowser = () => Boolean(which('chromium') && which('chromedriver'));
+export const haveBrowser = () => Boolean(which('chromium') && which('chromedriver') && which('ffmpeg'));
 
 /** Installs Debian's Chromium and driver when that is allowed here; otherwise says the command. */
 export function ensureBrowser({ required }) {
   if (haveBrowser()) return true;
   const command = `apt-get install -y --no-install-recommends ${browserPackages.join(' ')}`;
   if (process.getuid?.() === 0 && which('apt-get')) {
-    console.log(`Installing ${browserPackages.join(' and ')} …`);
+    console.log(`Installing ${browserPackages.join(', ')} …`);
     const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
     const quiet = { env, stdio: ['ignore', 'ignore', 'inherit'] };
     run('apt-get', ['update', '-q'], quiet);
     run('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...browserPackages], quiet);
     if (haveBrowser()) return true;
   }
-  const say = `Chromium and chromedriver are not installed. To record and rerun, run: sudo ${command}`;
+  const say = `Chromium, chromedriver or ffmpeg is not installed. To record, rerun and look into videos, run: sudo ${command}`;
   if (required) {
     console.error(say);
     process.exit(1);

@@ -8,7 +8,7 @@ import { familiesOfRun, type KnownFamilies } from './run-families.ts';
 export function runRoutes({ store }: Services): Hono {
   const app = new Hono();
   app.get('/runs', (c) => {
-    const limit = Math.min(Number(c.req.query('limit')) || 50, 500);
+    const limit = Math.min(Number(c.req.query('limit')) || 30, 500);
     const before = Number(c.req.query('before')) || undefined;
     const runs = store.runs.newest(limit, before);
     const known: KnownFamilies = new Map();

@@ -98,6 +98,9 @@ const notes = computed(() => bench.events.filter((event) => event.lane === 'note
 </template>
 
 <style scoped>
+.exhibit > * {
+  min-width: 0;
+}
 .exhibit {
   background: var(--paper);
   overflow-y: auto;

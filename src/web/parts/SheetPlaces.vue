@@ -6,6 +6,7 @@ import { percent, plural } from '../words.ts';
 /** Each environment against all others: what fails only there, and whether that can be chance. */
 const props = defineProps<{ sheet: Sheet; rows: SheetRow[] }>();
 const compared = computed(() => compareEnvironments(props.sheet, props.rows));
+const share = (value: number): string => `${(value * 100).toFixed(2)}%`;
 const chance = (p: number): string => (p < 0.001 ? 'p under 0.001' : `p ${p.toFixed(3)}`);
 const says = (p: number): string => (p < 0.05 ? 'more than chance explains' : 'could be chance');
 </script>
@@ -27,11 +28,11 @@ const says = (p: number): string => (p < 0.05 ? 'more than chance explains' : 'c
         <span class="track" aria-hidden="true">
           <i
             class="range other"
-            :style="{ left: percent(one.otherRate.low), width: percent(one.otherRate.high - one.otherRate.low) }"
+            :style="{ left: share(one.otherRate.low), width: share(one.otherRate.high - one.otherRate.low) }"
           />
-          <i class="range" :style="{ left: percent(one.rate.low), width: percent(one.rate.high - one.rate.low) }" />
-          <b class="other" :style="{ left: percent(one.otherRate.point) }" /><b
-            :style="{ left: percent(one.rate.point) }"
+          <i class="range" :style="{ left: share(one.rate.low), width: share(one.rate.high - one.rate.low) }" />
+          <b class="other" :style="{ left: share(one.otherRate.point) }" /><b
+            :style="{ left: share(one.rate.point) }"
           />
         </span>
         <p class="soft">{{ chance(one.p) }}, {{ says(one.p) }}</p>
