@@ -60,14 +60,15 @@ describe('from Arrivals to the verdict', () => {
   it('Arrivals shows the runs, newest first, with their families', async () => {
     await page.goto(address);
     await page.getByRole('link', { name: 'nightly-184' }).waitFor();
-    expect(await page.locator('article h2').allInnerTexts()).toEqual(['nightly-184', 'nightly-183']);
-    expect(await page.locator('article').first().innerText()).toContain(
+    expect(await page.locator('article h2').allInnerTexts()).toEqual(['evening-12', 'nightly-184', 'nightly-183']);
+    expect(await page.locator('article').nth(1).innerText()).toContain(
       '1 of 8 tests failed, 2 tests passed only on retry',
     );
-    expect(await page.locator('article').first().locator('li').count()).toBe(3);
+    expect(await page.locator('article').nth(1).locator('li').count()).toBe(3);
   });
 
   it('Enter leads to the run sheet, where cells are moved through by keys', async () => {
+    await page.keyboard.press('ArrowDown');
     await page.keyboard.press('Enter');
     await page.waitForURL(/\/runs\//);
     await page.locator('table').waitFor();
@@ -222,7 +223,7 @@ describe('from Arrivals to the verdict', () => {
 
   it('the verdict shows on Arrivals and on the run sheet', async () => {
     await page.goto(address);
-    const row = page.locator('article').first().locator('li', { hasText: 'Press on “Hold seat” hit' });
+    const row = page.locator('article').nth(1).locator('li', { hasText: 'Press on “Hold seat” hit' });
     await row.getByText('confirmed: replaced element').waitFor();
     expect(await row.innerText()).toContain('Panel is rendered twice');
     await page.getByRole('link', { name: 'nightly-184' }).click();
@@ -244,7 +245,10 @@ describe('every screen', () => {
     const { drills } = (await (await fetch(`${address}/api/drills`)).json()) as { drills: { id: string }[] };
     const paths = [
       '/',
-      `/runs/${runs.runs[0]!.id}`,
+      `/runs/${runs.runs[0]!.id}?tray=open`,
+      `/runs/${runs.runs[0]!.id}?view=order`,
+      `/runs/${runs.runs[0]!.id}?view=places`,
+      '/find?words=seat',
       `/attempts/${attempts.find((a) => a.outcome === 'failed')!.id}`,
       '/dossiers',
       `/dossiers/${runs.runs[0]!.families[0]!.id}`,
