@@ -66,6 +66,23 @@ describe('a delivery', () => {
     expect((await take({ 'r.xml': report }, { zone: 'noon' })).body.error?.message).toContain('zone');
     expect((await take({ 'r.xml': report }, { labels: '{' })).body.error?.code).toBe('wrong-field');
   });
+  it('can be stopped, and then nothing of it is kept', async () => {
+    const cases = Array.from({ length: 60_000 }, (_, i) => `<testcase name="stopped ${i}"/>`).join('');
+    const taking = take({ 'long.xml': `<testsuite name="s">${cases}</testsuite>` }, { run: 'stopped' });
+    const { intakes } = await eventually(
+      async () => (await call<{ intakes: { id: string; done: number }[] }>('GET', '/intake')).body,
+      (told) => (told.intakes[0]?.done ?? 0) > 500,
+    );
+    expect((await call('DELETE', `/intake/${intakes[0]!.id}`)).status).toBe(200);
+    expect(await taking).toMatchObject({
+      status: 422,
+      body: { error: { message: expect.stringContaining('nothing of it is kept') as string } },
+    });
+    const { runs } = (await call<{ runs: { name: string }[] }>('GET', '/runs')).body;
+    expect(runs.map((run) => run.name)).not.toContain('stopped');
+    expect((await call('DELETE', '/intake/i-none')).status).toBe(404);
+    expect((await take({ 'r.xml': report }, { run: 'after a stop' })).body.attempts).toBe(3);
+  });
   it('that was being read when the server was killed is taken back whole', async () => {
     const data = mkdtempSync(join(tmpdir(), 'iskel-killed-'));
     const doomed = await startServerProcess({ data });

@@ -1,6 +1,7 @@
 import { endOf, type Locator, type StepEvent } from '../evidence/event.ts';
 import { maskMark } from '../evidence/masking.ts';
 import { nameAt } from '../evidence/lifelines.ts';
+import { readValues } from '../failures/values.ts';
 import { locatorKey, strategyName } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import { median } from '../stats/median.ts';
@@ -242,9 +243,9 @@ class Builder {
   }
 
   private expectedFor(read: string): string | undefined {
-    const pair = /expected:?\s*["'“]([^"'”]*)["'”].*?["'“]([^"'”]*)["'”]/i.exec(this.evidence.facts.message);
-    if (!pair || !read) return undefined;
-    return pair[2] === read ? pair[1] : pair[1] === read ? pair[2] : undefined;
+    const values = readValues(this.evidence.facts.message);
+    if (!values || !read) return undefined;
+    return values.actual === read ? values.expected : values.expected === read ? values.actual : undefined;
   }
 
   private wait(id: string, last: StepEvent): void {

@@ -42,10 +42,10 @@ export function readHar(value: unknown): Har {
   const exchanges: HarExchange[] = [];
   log.entries.forEach((raw, i) => {
     const entry = object(raw);
-    const request = object(entry.request);
+    const asked = object(entry.request);
     const response = object(entry.response);
     const at = timeOf(text(entry.startedDateTime));
-    const url = text(request.url);
+    const url = text(asked.url);
     if (at === undefined || !url) {
       if (problems.length < 20)
         problems.push({ line: i + 1, message: `entry ${i + 1} has no ${url ? 'readable start time' : 'address'}` });
@@ -63,7 +63,7 @@ export function readHar(value: unknown): Har {
       at,
       durationMs: positive(entry.time),
       data: {
-        method: text(request.method) || 'GET',
+        method: text(asked.method) || 'GET',
         url,
         host: hostOf(url),
         ...(text(entry._resourceType) ? { type: text(entry._resourceType) } : {}),
@@ -71,7 +71,7 @@ export function readHar(value: unknown): Har {
         ...(text(content.mimeType) ? { mime: text(content.mimeType) } : {}),
         ...(positive(content.size) ? { size: positive(content.size) } : {}),
         ...(failed ? { failed } : {}),
-        requestHeaders: headerMap(request.headers),
+        requestHeaders: headerMap(asked.headers),
         responseHeaders: headerMap(response.headers),
         ...(waited ? { firstByteMs: waited } : {}),
         phases,
@@ -79,8 +79,7 @@ export function readHar(value: unknown): Har {
     });
   });
   exchanges.sort((a, b) => a.at - b.at);
-  const document =
-    exchanges.find(({ data }) => data.type === 'document' || /html/.test(data.mime ?? '')) ?? exchanges[0];
+  const first = exchanges.find(({ data }) => data.type === 'document' || /html/.test(data.mime ?? '')) ?? exchanges[0];
   return {
     creator: text(object(log.creator).name),
     pages: list(log.pages).flatMap((raw) => {
@@ -88,7 +87,7 @@ export function readHar(value: unknown): Har {
       return at === undefined ? [] : [{ title: text(object(raw).title), at }];
     }),
     exchanges,
-    ...(document ? { document: document.data.url } : {}),
+    ...(first ? { document: first.data.url } : {}),
     problems,
   };
 }

@@ -1,6 +1,7 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { Store } from '../store/store.ts';
-import { Intake, type IntakeProgress } from './intake.ts';
+import { Intake } from './intake.ts';
+import type { IntakeProgress } from './tools.ts';
 import type { IntakeFields } from './report-attempts.ts';
 import { fromPath, fromSpool, type Source } from './source.ts';
 import { Spool } from './spool.ts';

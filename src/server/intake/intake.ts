@@ -10,38 +10,17 @@ import type { ReportCase } from '../../core/formats/report.ts';
 import { readTap } from '../../core/formats/tap.ts';
 import type { Attempt, AttemptLabels, IntakeResult } from '../../core/records.ts';
 import { newId } from '../store/attempts.ts';
-import type { Store } from '../store/store.ts';
 import { restorePack } from '../jobs/packs.ts';
 import { gather, type Gathered } from './gather.ts';
 import { placeLoose } from './place-loose.ts';
 import { readLoose, type LooseFile } from './read-loose.ts';
+import type { IntakeTools } from './tools.ts';
 import { attemptId, environmentOf, outputEvents, type IntakeFields } from './report-attempts.ts';
 import { texts, whole, type Source } from './source.ts';
-
-export interface IntakeProgress {
-  doing: string;
-  done: number;
-  of: number | null;
-}
-
-export interface IntakeTools {
-  store: Store;
-  /** Environment of child processes, with the mark they are ended by. */
-  env: NodeJS.ProcessEnv;
-  progress(now: IntakeProgress): void;
-}
 
 /** Cases written in one transaction: few enough that nobody else waits long for the database. */
 const batch = 500;
 const mostProblems = 500;
-
-/** A case as the analysis and the placing need it again. */
-export interface Taken {
-  id: string;
-  title: string;
-  suite: string;
-  attachments: string[];
-}
 
 /** Takes a delivery in: reports become attempts, loose files are placed, the rest is listed with why. */
 export class Intake {

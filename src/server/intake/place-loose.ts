@@ -1,37 +1,21 @@
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { eventsOf } from '../../core/evidence/event.ts';
-import { fitClock, pairEvents } from '../../core/evidence/clocks.ts';
 import { reportShift, type Allowed } from '../../core/placing/report-clock.ts';
 import { browserIn, sizeIn } from '../../core/placing/words.ts';
-import { placedFrom, placeFiles, type Likeness, type Loose, type Match, type Place } from '../../core/placing/place.ts';
+import { placedFrom, placeFiles, type Loose, type Match, type Place } from '../../core/placing/place.ts';
 import type { Attempt, EvidenceFile } from '../../core/records.ts';
-import { alignVideo, type Shot } from '../../core/vision/align.ts';
-import { difference, type Thumb } from '../../core/vision/thumb.ts';
 import { newId } from '../store/attempts.ts';
-import type { IntakeTools } from './intake.ts';
-import { framesOf, thumbOf } from './frames.ts';
-import { firstTiming, materialise, type Timing } from './materialise.ts';
+import { Pictures } from './pictures.ts';
+import { alignTimed, alignVideos } from './set-clocks.ts';
+import type { PlacingTools } from './tools.ts';
+import { firstTiming, materialise } from './materialise.ts';
 import { addressesIn, type LooseFile } from './read-loose.ts';
-
-export interface PlacingTools extends IntakeTools {
-  id: string;
-  runId: string;
-  attachments: ReadonlyMap<string, string[]>;
-  tell(doing: string, done: number, of: number | null): void;
-  trouble(name: string, message: string): void;
-}
 
 interface Placed {
   attached: number;
   waiting: { name: string; why: string }[];
   touched: Set<string>;
 }
-
-/** Thumbs nearer than this may show the same moment, those farther than the other do not: videos are scaled and lossy. */
-const sameShot = 14;
-const otherShot = 18;
-/** Most log-odds a picture gives. */
-const mostAhead = 5;
 
 /** Places files with the attempts of a run: by what each says, then by what their pictures show; and puts each on its attempt's clock. */
 export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[]): Promise<Placed> {
@@ -248,184 +232,6 @@ function rowOf(
     facts,
     ...rest,
   };
-}
-
-/** Thumbs of pictures and frames of videos, each made once. */
-class Pictures {
-  private readonly thumbs = new Map<string, Thumb | undefined>();
-  private readonly frames = new Map<string, Shot[]>();
-  constructor(
-    private readonly tools: PlacingTools,
-    private readonly entries: readonly { file: LooseFile; id: string; blob: string }[],
-  ) {}
-
-  async thumb(id: string): Promise<Thumb | undefined> {
-    if (!this.thumbs.has(id)) {
-      const entry = this.entries.find((one) => one.id === id)!;
-      this.thumbs.set(
-        id,
-        await this.tools.store.blobs
-          .read(entry.blob)
-          .then(thumbOf)
-          .catch(() => undefined),
-      );
-    }
-    return this.thumbs.get(id);
-  }
-
-  async video(id: string): Promise<Shot[]> {
-    const known = this.frames.get(id);
-    if (known) return known;
-    const { file, blob } = this.entries.find((one) => one.id === id)!;
-    this.tools.tell(`Looking at ${file.name}`, this.frames.size, null);
-    const made = await framesOf(this.tools.store.blobs.place(blob), file.video!, this.tools.env).catch(
-      (error: Error) => {
-        this.tools.trouble(file.name, error.message);
-        return [];
-      },
-    );
-    this.frames.set(id, made);
-    return made;
-  }
-
-  /** Whether a picture was taken while a video was filmed; undefined when either tells no time. */
-  private during(picture: string, video: string): boolean | undefined {
-    const at = this.entries.find(({ id }) => id === picture)?.file.modifiedAt;
-    const { from, until } = this.entries.find(({ id }) => id === video)?.file.facts ?? {};
-    if (at === undefined || from === undefined || until === undefined) return undefined;
-    return at >= from - 300 && at <= until + 500;
-  }
-
-  /**
-   * What pictures say about where videos and pictures belong: a picture that one video shows and the
-   * others do not belongs where that video belongs, and the other way round.
-   */
-  async likeness(matches: ReadonlyMap<string, Match[]>): Promise<Likeness> {
-    const videos = this.entries.filter(({ file, id }) => file.kind === 'video' && matches.has(id));
-    const pictures = this.entries.filter(({ file, id }) => file.kind === 'picture' && matches.has(id));
-    const nearest = new Map<string, number>();
-    for (const picture of pictures) {
-      const thumb = await this.thumb(picture.id);
-      if (!thumb) continue;
-      for (const video of videos) {
-        let least = Infinity;
-        for (const frame of await this.video(video.id)) least = Math.min(least, difference(thumb, frame.thumb));
-        nearest.set(`${picture.id}\n${video.id}`, least);
-      }
-    }
-    const share = (file: string, place: string): number =>
-      matches.get(file)?.find((match) => match.place === place)?.score ?? 0;
-    return (file, place) => {
-      const isVideo = videos.some(({ id }) => id === file);
-      const others = isVideo ? pictures : videos;
-      let weight = 0;
-      let reason: string | undefined;
-      for (const other of others) {
-        const belongs = share(other.id, place);
-        if (belongs < 0.3) continue;
-        const [picture, video] = isVideo ? [other.id, file] : [file, other.id];
-        // Both times are of the files' own clock, so they fit whatever the report's clock says.
-        const during = this.during(picture, video);
-        if (during !== undefined) {
-          weight += (during ? 3 : -3) * belongs;
-          if (during)
-            reason = isVideo
-              ? 'the attempt’s screenshot was taken while it was filmed'
-              : 'it was taken while the attempt’s video was filmed';
-        }
-        const distance = nearest.get(`${picture}\n${video}`);
-        if (distance === undefined) continue;
-        // How much better this pair fits than the picture fits any other video.
-        const rival = Math.min(
-          ...videos.filter(({ id }) => id !== video).map(({ id }) => nearest.get(`${picture}\n${id}`) ?? Infinity),
-        );
-        // Among the videos of a delivery, the one that shows a picture stands out by how much nearer it is.
-        const ahead = Math.max(-mostAhead, Math.min(mostAhead, rival - distance));
-        if (Math.min(distance, rival) < sameShot) weight += ahead * belongs;
-        else if (distance > otherShot) weight -= 3 * belongs;
-        if (distance < sameShot && ahead > 1.5)
-          reason = isVideo ? 'it shows what the attempt’s screenshot shows' : 'the attempt’s video shows this picture';
-      }
-      return { weight: Math.max(-8, Math.min(8, weight)), ...(reason ? { reason } : {}) };
-    };
-  }
-}
-
-/** Puts videos on their attempt's clock by the pictures whose times are known. */
-async function alignVideos(
-  tools: PlacingTools,
-  rows: { file: EvidenceFile; attempt?: Attempt }[],
-  pictures: Pictures,
-): Promise<void> {
-  const { store } = tools;
-  for (const { file, attempt } of rows) {
-    if (file.kind !== 'video' || !attempt) continue;
-    const shots: Shot[] = [];
-    for (const other of rows) {
-      if (other.file.kind !== 'picture' || other.attempt?.id !== attempt.id || other.file.offsetWithin === null)
-        continue;
-      const thumb = await pictures.thumb(other.file.id);
-      if (thumb) shots.push({ at: other.file.offsetMs!, thumb });
-    }
-    if (attempt.source !== 'imported') {
-      const screens = eventsOf(store.events.page(attempt.id, { lane: ['screen'], limit: 200 }).events, 'screen').filter(
-        (one) => one.kind !== 'video',
-      );
-      for (const screen of screens.slice(0, 60)) {
-        const thumb = await store.blobs
-          .read(screen.data.blob)
-          .then(thumbOf)
-          .catch(() => undefined);
-        if (thumb) shots.push({ at: screen.at, thumb });
-      }
-    }
-    if (shots.length < 2) continue;
-    const found = alignVideo(await pictures.video(file.id), shots, file.facts.durationMs ?? 0);
-    if (!found) continue;
-    if (found.sure)
-      setTiming(file, {
-        offsetMs: found.offset,
-        within: Math.max(1, found.within),
-        how: `by ${found.matched} of ${found.of} pictures that it shows at their time`,
-      });
-    else file.offsetHow += `; its pictures do not tell it more exactly`;
-  }
-}
-
-function setTiming(file: EvidenceFile, timing: Timing): void {
-  file.offsetMs = timing.offsetMs;
-  file.offsetWithin = timing.within;
-  file.offsetHow = timing.how;
-}
-
-const keyOf = (event: EvidenceEvent): string | undefined => {
-  if (event.lane === 'network') return `${event.data.method} ${event.data.url.replace(/[?#].*$/, '')}`;
-  if (event.lane === 'console') return event.data.text.slice(0, 200);
-  return undefined;
-};
-
-/** Puts HARs, logs and traces of recorded attempts on their clock by the requests and lines both saw. */
-function alignTimed(
-  tools: PlacingTools,
-  rows: { file: EvidenceFile; events: EvidenceEvent[]; attempt?: Attempt }[],
-): void {
-  for (const { file, events, attempt } of rows) {
-    if (!attempt || attempt.source === 'imported' || !['har', 'log', 'trace'].includes(file.kind)) continue;
-    const keyed = (list: readonly EvidenceEvent[], shift: number): { key: string; at: number }[] =>
-      list.flatMap((event) => {
-        const key = keyOf(event);
-        return key ? [{ key, at: event.at + shift }] : [];
-      });
-    const fit = fitClock(
-      pairEvents(keyed(events, -attempt.startedAt), keyed(tools.store.events.recorded(attempt.id), 0)),
-    );
-    if (fit && fit.used >= 2)
-      setTiming(file, {
-        offsetMs: fit.offset,
-        within: fit.within,
-        how: `by ${fit.used} of ${fit.of} things that both saw`,
-      });
-  }
 }
 
 /** Lays a log, HAR or trace of the whole run on every attempt in whose time its parts fall. */

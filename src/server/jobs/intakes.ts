@@ -1,9 +1,11 @@
+import { closeSync, fstatSync } from 'node:fs';
 import { Worker } from 'node:worker_threads';
 import type { Logger } from 'pino';
 import type { Owner } from '../../browser/owner.ts';
 import type { IntakeResult } from '../../core/records.ts';
 import type { Changes } from '../changes.ts';
-import { newIntakeId, type IntakeProgress } from '../intake/intake.ts';
+import { newIntakeId } from '../intake/intake.ts';
+import type { IntakeProgress } from '../intake/tools.ts';
 import type { IntakeJob } from '../intake/intake-thread.ts';
 import type { Store } from '../store/store.ts';
 
@@ -34,6 +36,8 @@ export class IntakeJobs {
   private current: Waiting | undefined;
   private readonly states = new Map<string, IntakeState>();
   private closed = false;
+  /** Spools of each delivery, to be let go when its thread could not. */
+  private readonly held = new Map<string, { fd: number; ino: number }[]>();
 
   constructor(
     private readonly store: Store,
@@ -53,6 +57,10 @@ export class IntakeJobs {
   /** @throws Error in words when the delivery as a whole could not be taken; then nothing of it is kept */
   take(files: IntakeJob['files'], fields: IntakeJob['fields']): Promise<IntakeResult> {
     const job: IntakeJob = { id: newIntakeId(), files, fields };
+    this.held.set(
+      job.id,
+      files.flatMap((file) => ('fd' in file ? [{ fd: file.fd, ino: fstatSync(file.fd).ino }] : [])),
+    );
     this.states.set(job.id, {
       id: job.id,
       names: files.slice(0, 5).map(({ name }) => name),
@@ -135,7 +143,20 @@ export class IntakeJobs {
     }
   }
 
+  /** Closes what a thread left open; a descriptor that is another file by now is let be. */
+  private letGo(id: string): void {
+    for (const { fd, ino } of this.held.get(id) ?? []) {
+      try {
+        if (fstatSync(fd).ino === ino) closeSync(fd);
+      } catch {
+        // It is closed already.
+      }
+    }
+    this.held.delete(id);
+  }
+
   private end(waiting: Waiting, outcome: IntakeResult | Error): void {
+    this.letGo(waiting.job.id);
     this.states.delete(waiting.job.id);
     if (this.current === waiting) this.current = undefined;
     this.changes.tell({

@@ -106,7 +106,7 @@ const shown = (file: EvidenceFile): boolean => file.kind === 'picture';
           <button
             v-if="file.state !== 'spread' && chosen && chosen[4] !== file.attemptId"
             class="plain sea"
-            :aria-label="`Place ${file.name} in the chosen cell`"
+            :aria-label="`To the chosen cell: ${file.name}`"
             @click="$emit('place', file.id, chosen[4])"
           >
             To the chosen cell

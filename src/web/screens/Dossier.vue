@@ -344,13 +344,7 @@ useKeys(
             <button class="plain sea" @click="undoMove(move.id)">Take back</button>
           </p>
           <div class="acts">
-            <Button
-              label="Join to another family"
-              size="small"
-              severity="secondary"
-              variant="outlined"
-              @click="askJoin"
-            />
+            <button class="plain sea" @click="askJoin">Join to another family</button>
           </div>
         </section>
       </div>

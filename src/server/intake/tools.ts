@@ -1,0 +1,22 @@
+import type { Store } from '../store/store.ts';
+
+export interface IntakeProgress {
+  doing: string;
+  done: number;
+  of: number | null;
+}
+
+export interface IntakeTools {
+  store: Store;
+  /** Environment of child processes, with the mark they are ended by. */
+  env: NodeJS.ProcessEnv;
+  progress(now: IntakeProgress): void;
+}
+
+export interface PlacingTools extends IntakeTools {
+  id: string;
+  runId: string;
+  attachments: ReadonlyMap<string, string[]>;
+  tell(doing: string, done: number, of: number | null): void;
+  trouble(name: string, message: string): void;
+}
