@@ -48,6 +48,7 @@ export function intakeRoutes({ intakes }: Services): Hono<{ Bindings: HttpBindin
   app.get('/intake', (c) => c.json({ intakes: intakes.running() }));
 
   app.post('/intake', async (c) => {
+    intakes.warm();
     let received: Received;
     try {
       received = await receive(c.env.incoming);

@@ -19,7 +19,7 @@ import { attemptId, environmentOf, outputEvents, type IntakeFields } from './rep
 import { texts, whole, type Source } from './source.ts';
 
 /** Cases written in one transaction: few enough that nobody else waits long for the database. */
-const batch = 500;
+const batch = 1000;
 const mostProblems = 500;
 
 /** Takes a delivery in: reports become attempts, loose files are placed, the rest is listed with why. */

@@ -54,6 +54,11 @@ export class IntakeJobs {
     return [...this.states.values()];
   }
 
+  /** Starts the reading thread while a delivery is still on its way. */
+  warm(): void {
+    if (!this.closed) this.thread();
+  }
+
   /** @throws Error in words when the delivery as a whole could not be taken; then nothing of it is kept */
   take(files: IntakeJob['files'], fields: IntakeJob['fields']): Promise<IntakeResult> {
     const job: IntakeJob = { id: newIntakeId(), files, fields };

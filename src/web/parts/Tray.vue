@@ -68,7 +68,7 @@ const shown = (file: EvidenceFile): boolean => file.kind === 'picture';
         <img v-if="shown(file)" :src="`/api/blobs/${file.blob}`" alt="" loading="lazy" />
         <span v-else class="soft sort">{{ kinds[file.kind] }}</span>
         <div class="name">
-          <span class="mono one-line" :title="file.name">{{ file.name }}</span>
+          <span class="mono one-line" :title="file.name">{{ file.name.split('/').slice(-2).join('/') }}</span>
           <small class="soft"
             >{{ kinds[file.kind] }}, {{ facts(file)
             }}<template v-if="file.facts.problem"> · {{ file.facts.problem }}</template></small
