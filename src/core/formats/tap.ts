@@ -160,6 +160,8 @@ function readTest(
     durationMs = Number(time[1] ?? time[3]) * ((time[2] ?? time[4] ?? 'ms').startsWith('s') ? 1000 : 1);
     title = title.slice(0, time.index).trim();
   }
+  // What follows an unescaped sign is a remark.
+  title = title.replace(/\s(?<!\\)#\s.*$/, '').trim();
   title = title.replaceAll('\\#', '#').replaceAll('\\\\', '\\');
   const kind = found?.[1]!.toUpperCase();
   const outcome = kind === 'SKIP' ? 'skipped' : ok || kind === 'TODO' ? 'passed' : 'failed';
@@ -178,7 +180,7 @@ function diagnose(one: ReportCase | undefined, yaml: string, unreadable: () => v
   if (!one) return;
   let block: unknown;
   try {
-    block = yaml.length > 200_000 ? yaml : parseYaml(yaml, { maxAliasCount: 20, logLevel: 'silent' });
+    block = yaml.length > 200_000 ? yaml : parseYaml(yaml, { maxAliasCount: 20, logLevel: 'error' });
   } catch {
     unreadable();
     block = undefined;

@@ -29,7 +29,7 @@ export function classify(source: Source): SourceKind {
   if (head.length > 262 && head.toString('latin1', 257, 262) === 'ustar') return 'tar';
   if (isWebm(head)) return 'video';
   if (
-    head.readUInt32BE?.(0) === 0x89504e47 ||
+    (head.length > 4 && head.readUInt32BE(0) === 0x89504e47) ||
     (head[0] === 0xff && head[1] === 0xd8 && head[2] === 0xff) ||
     (head.toString('latin1', 0, 4) === 'RIFF' && head.toString('latin1', 8, 12) === 'WEBP')
   )

@@ -11,9 +11,9 @@ import Standing from '../parts/Standing.vue';
 import Trouble from '../parts/Trouble.vue';
 import type { Run } from '../types.ts';
 import { moment, plural, sinceText } from '../words.ts';
+import ChooseFiles from '../parts/ChooseFiles.vue';
 import IntakeBand from '../parts/IntakeBand.vue';
 import { useDeliveries } from '../stores/deliveries.ts';
-import { chosenFiles } from '../upload.ts';
 import FirstEvidence from './FirstEvidence.vue';
 
 const router = useRouter();
@@ -53,12 +53,6 @@ useKeys(
   },
 );
 
-function choose(event: Event): void {
-  const input = event.target as HTMLInputElement;
-  if (input.files) void deliveries.take(chosenFiles(input.files));
-  input.value = '';
-}
-
 function says(run: Run): string {
   const { failed, errored, flaky, tests, interrupted } = run.totals;
   const parts: string[] = [];
@@ -88,11 +82,7 @@ const awaiting = (run: Run): number => run.families.filter((family) => !family.v
   </div>
   <div v-else class="arrivals">
     <h1 class="spoken">Arrivals</h1>
-    <p class="way-in soft">
-      Drop reports, logs, HARs, pictures, videos or a whole folder anywhere, or
-      <label class="choose">choose files<input type="file" multiple class="spoken" @change="choose" /></label>,
-      <label class="choose">a folder<input type="file" webkitdirectory class="spoken" @change="choose" /></label>.
-    </p>
+    <ChooseFiles class="ways" />
     <IntakeBand
       v-for="one in deliveries.all"
       :key="one.id"
@@ -153,17 +143,8 @@ const awaiting = (run: Run): number => run.families.filter((family) => !family.v
 .arrivals {
   padding: 14px 18px;
 }
-.way-in {
+.ways {
   margin-bottom: 10px;
-}
-.choose {
-  color: var(--sea);
-  text-decoration: underline;
-  text-underline-offset: 2px;
-  cursor: pointer;
-}
-.choose:focus-within {
-  outline: 2px solid var(--sea);
 }
 .run {
   background: var(--paper);

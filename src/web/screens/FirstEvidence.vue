@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
+import ChooseFiles from '../parts/ChooseFiles.vue';
 import { useToast } from 'primevue/usetoast';
 
 /** Arrivals with nothing on it: the ways to get evidence in, each ready to copy. */
@@ -35,7 +36,10 @@ async function copy(text: string): Promise<void> {
 
 <template>
   <section class="first">
-    <h1>No run has arrived yet</h1>
+    <div>
+      <h1>No run has arrived yet</h1>
+      <ChooseFiles />
+    </div>
     <div v-for="way in ways" :key="way.title" class="way">
       <h2>{{ way.title }}</h2>
       <p class="soft">{{ way.says }}</p>
