@@ -174,6 +174,22 @@ describe('reports of general runners', () => {
   });
 });
 
+describe('tries as a runner really wrote them', () => {
+  it('a flaky test has its failed try before its pass, one that never passed has all three', () => {
+    const { cases } = read('surefire.xml');
+    const of = (title: string): unknown[] =>
+      cases.filter((one) => one.title === title).map((one) => [one.number, one.outcome, one.message]);
+    expect(of('getsTheLastSeatOnTheSecondTry')).toEqual([
+      [1, 'failed', 'expected:<[held]> but was:<[free]>'],
+      [2, 'passed', ''],
+    ]);
+    expect(of('neverGetsTheCabin')).toEqual([1, 2, 3].map((number) => [number, 'failed', 'no cabin left']));
+    expect(of('holdsASeat')).toEqual([[1, 'passed', '']]);
+    expect(cases[0]!.suite).toBe('lodos.RetryTest');
+    expect(cases.find((one) => one.number === 1 && one.outcome === 'failed')!.stack).toContain('RetryTest.java:');
+  });
+});
+
 const junit = (xml: string): { cases: ReportCase[]; problems: Trouble[] } => {
   const cases: ReportCase[] = [];
   const reader = new JunitReader((one) => cases.push(one), { zoneMinutes: 120 });
