@@ -47,13 +47,13 @@ it('puts twenty videos on their clock within 60 ms, or says that it is unsure', 
     await cdp.send('Page.startScreencast', { format: 'jpeg', quality: 70 });
     await page.setContent(html(Math.floor(draw(1e9))));
     const shots: { at: number; bytes: Buffer }[] = [];
-    for (let i = 0; i < 18; i++) {
-      await page.waitForTimeout(40 + draw(180));
+    for (let i = 0; i < 24; i++) {
+      await page.waitForTimeout(30 + draw(150));
       const before = Date.now();
       const { data } = await cdp.send('Page.captureScreenshot', { format: 'png' });
       const took = Date.now() - before;
       // When a picture took long, nobody knows its time; those are not given.
-      if (took <= 100) shots.push({ at: before + took / 2, bytes: Buffer.from(data, 'base64') });
+      if (took <= 70) shots.push({ at: before + took / 2, bytes: Buffer.from(data, 'base64') });
     }
     await cdp.send('Page.stopScreencast');
     await page.close();
