@@ -4,7 +4,7 @@ import { writeCsv } from '../../core/formats/csv.ts';
 import { writeHar } from '../../core/formats/har.ts';
 import { writeJunit } from '../../core/formats/junit-write.ts';
 import { writeVtt } from '../../core/formats/vtt.ts';
-import type { Attempt } from '../../core/records.ts';
+import type { Attempt, Run } from '../../core/records.ts';
 import type { Services } from './context.ts';
 import { found } from './problem.ts';
 
@@ -43,8 +43,11 @@ export function exportRoutes({ store, version }: Services): Hono {
       headers: { 'content-type': `${type}; charset=utf-8`, 'content-disposition': `attachment; filename="${name}"` },
     });
 
+  const attemptAt = (id: string): Attempt => found(store.attempts.get(id), 'attempt', id);
+  const runAt = (id: string): Run => found(store.runs.get(id), 'run', id);
+
   app.get('/attempts/:id/har', (c) => {
-    const attempt = found(store.attempts.get(c.req.param('id')), 'attempt', c.req.param('id'));
+    const attempt = attemptAt(c.req.param('id'));
     return file(
       writeHar(store.events.recorded(attempt.id), attempt.startedAt, attempt.test.title, version),
       'application/json',
@@ -52,7 +55,7 @@ export function exportRoutes({ store, version }: Services): Hono {
     );
   });
   app.get('/attempts/:id/console', (c) => {
-    const attempt = found(store.attempts.get(c.req.param('id')), 'attempt', c.req.param('id'));
+    const attempt = attemptAt(c.req.param('id'));
     return file(
       writeConsole(store.events.recorded(attempt.id), attempt.startedAt),
       'text/plain',
@@ -60,7 +63,7 @@ export function exportRoutes({ store, version }: Services): Hono {
     );
   });
   app.get('/attempts/:id/steps', (c) => {
-    const attempt = found(store.attempts.get(c.req.param('id')), 'attempt', c.req.param('id'));
+    const attempt = attemptAt(c.req.param('id'));
     const video = store.files.ofAttempt(attempt.id).find((one) => one.kind === 'video');
     return file(
       writeVtt(store.events.recorded(attempt.id), video?.offsetMs ?? 0),
@@ -69,11 +72,11 @@ export function exportRoutes({ store, version }: Services): Hono {
     );
   });
   app.get('/runs/:id/junit', (c) => {
-    const run = found(store.runs.get(c.req.param('id')), 'run', c.req.param('id'));
+    const run = runAt(c.req.param('id'));
     return file(writeJunit(run, store.attempts.ofRun(run.id)), 'application/xml', `${run.id}.xml`);
   });
   app.get('/runs/:id/table', (c) => {
-    const run = found(store.runs.get(c.req.param('id')), 'run', c.req.param('id'));
+    const run = runAt(c.req.param('id'));
     return file(writeCsv(csvHead, store.attempts.ofRun(run.id).map(csvRow)), 'text/csv', `${run.id}.csv`);
   });
   return app;

@@ -5,6 +5,7 @@ import { eventsOf } from '../../core/evidence/event.ts';
 import { findWords } from '../../core/evidence/find-words.ts';
 import { numberHash } from '../../core/evidence/hash.ts';
 import type { Masker } from '../../core/evidence/masking.ts';
+import type { FrameRules } from '../../core/failures/stack.ts';
 import { JunitReader } from '../../core/formats/junit.ts';
 import type { ReportCase } from '../../core/formats/report.ts';
 import { readTap } from '../../core/formats/tap.ts';
@@ -30,6 +31,8 @@ export class Intake {
   private readonly earlier = new Map<number, { report: string; before: number; most: number }>();
   private readonly touched = new Set<string>();
   private masker!: Masker;
+  /** The project's rules for stacks, read once for all of a delivery. */
+  private frames!: FrameRules;
   private lastTold = 0;
 
   constructor(
@@ -40,6 +43,7 @@ export class Intake {
   async run(sources: readonly Source[], fields: IntakeFields): Promise<IntakeResult> {
     const { store } = this.tools;
     this.masker = store.rules.masker(fields.secrets ?? []);
+    this.frames = store.rules.frames();
     store.intakes.begin(this.id, Date.now());
     try {
       const gathered = await gather(sources, (name, message) => this.trouble(name, null, message));
@@ -309,10 +313,8 @@ export class Intake {
 
   private settle(id: string, facts: Parameters<typeof analyse>[1], events: Parameters<typeof analyse>[0]): void {
     const { store } = this.tools;
-    const analysis = analyse(events, { ...facts, rules: store.rules.frames() });
-    store.events.replaceDerived(id, analysis.derived, analysis.labels);
-    store.attempts.settle(id, analysis, analysisVersion);
-    store.find.index(id, findWords(events, facts.message, analysis.failure?.sentence ?? ''));
+    const analysis = analyse(events, { ...facts, rules: this.frames });
+    store.settle(id, analysis, findWords(events, facts.message, analysis.failure?.sentence ?? ''));
   }
 
   /** Attempts that were given evidence are analysed again with it. */

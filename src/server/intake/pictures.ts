@@ -11,18 +11,39 @@ const otherShot = 18;
 /** Most log-odds a picture gives. */
 const mostAhead = 5;
 
+interface Entry {
+  file: LooseFile;
+  id: string;
+  blob: string;
+}
+
+/** What a file and a video say of each other. */
+interface Meeting {
+  /** The file was written while the video was filmed; undefined when either tells no time. */
+  during: boolean | undefined;
+  /** To the nearest frame of the video; undefined when it is no picture that can be decoded. */
+  distance: number | undefined;
+  /** To the nearest frame of any other video. */
+  rival: number;
+}
+
 /** Thumbs of pictures and frames of videos, each made once. */
 export class Pictures {
   private readonly thumbs = new Map<string, Thumb | undefined>();
   private readonly frames = new Map<string, Shot[]>();
+  private readonly entries: ReadonlyMap<string, Entry>;
+  /** Of each file that is no video with each video; the same in every round of placing. */
+  private meetings: Map<string, Map<string, Meeting>> | undefined;
   constructor(
     private readonly tools: PlacingTools,
-    private readonly entries: readonly { file: LooseFile; id: string; blob: string }[],
-  ) {}
+    entries: readonly Entry[],
+  ) {
+    this.entries = new Map(entries.map((entry) => [entry.id, entry]));
+  }
 
   async thumb(id: string): Promise<Thumb | undefined> {
     if (!this.thumbs.has(id)) {
-      const entry = this.entries.find((one) => one.id === id)!;
+      const entry = this.entries.get(id)!;
       this.thumbs.set(
         id,
         await this.tools.store.blobs
@@ -37,7 +58,7 @@ export class Pictures {
   async video(id: string): Promise<Shot[]> {
     const known = this.frames.get(id);
     if (known) return known;
-    const { file, blob } = this.entries.find((one) => one.id === id)!;
+    const { file, blob } = this.entries.get(id)!;
     this.tools.tell(`Looking at ${file.name}`, this.frames.size, null);
     const made = await framesOf(this.tools.store.blobs.place(blob), file.video!, this.tools.env).catch(
       (error: Error) => {
@@ -49,44 +70,28 @@ export class Pictures {
     return made;
   }
 
-  /** Whether a picture was taken while a video was filmed; undefined when either tells no time. */
-  private during(picture: string, video: string): boolean | undefined {
-    const at = this.entries.find(({ id }) => id === picture)?.file.modifiedAt;
-    const { from, until } = this.entries.find(({ id }) => id === video)?.file.facts ?? {};
-    if (at === undefined || from === undefined || until === undefined) return undefined;
-    return at >= from - 300 && at <= until + 500;
-  }
-
   /**
    * What pictures say about where videos and pictures belong: a picture that one video shows and the
    * others do not belongs where that video belongs, and the other way round.
    */
   async likeness(matches: ReadonlyMap<string, Match[]>): Promise<Likeness> {
-    const videos = this.entries.filter(({ file, id }) => file.kind === 'video' && matches.has(id));
-    const pictures = this.entries.filter(({ file, id }) => file.kind === 'picture' && matches.has(id));
-    const nearest = new Map<string, number>();
-    for (const picture of pictures) {
-      const thumb = await this.thumb(picture.id);
-      if (!thumb) continue;
-      for (const video of videos) {
-        let least = Infinity;
-        for (const frame of await this.video(video.id)) least = Math.min(least, difference(thumb, frame.thumb));
-        nearest.set(`${picture.id}\n${video.id}`, least);
-      }
-    }
+    const placed = [...this.entries.values()].filter(({ id }) => matches.has(id));
+    const videos = placed.filter(({ file }) => file.kind === 'video');
+    const pictures = placed.filter(({ file }) => file.kind === 'picture');
+    const meetings = (this.meetings ??= await this.meetAll(placed, videos));
     const share = (file: string, place: string): number =>
       matches.get(file)?.find((match) => match.place === place)?.score ?? 0;
     return (file, place) => {
-      const isVideo = videos.some(({ id }) => id === file);
-      const others = isVideo ? pictures : videos;
+      const isVideo = !meetings.has(file);
       let weight = 0;
       let reason: string | undefined;
-      for (const other of others) {
+      for (const other of isVideo ? pictures : videos) {
         const belongs = share(other.id, place);
         if (belongs < 0.3) continue;
-        const [picture, video] = isVideo ? [other.id, file] : [file, other.id];
+        const meeting = isVideo ? meetings.get(other.id)!.get(file) : meetings.get(file)!.get(other.id);
+        if (!meeting) continue;
+        const { during, distance, rival } = meeting;
         // Both times are of the files' own clock, so they fit whatever the report's clock says.
-        const during = this.during(picture, video);
         if (during !== undefined) {
           weight += (during ? 3 : -3) * belongs;
           if (during)
@@ -94,12 +99,7 @@ export class Pictures {
               ? 'the attempt’s screenshot was taken while it was filmed'
               : 'it was taken while the attempt’s video was filmed';
         }
-        const distance = nearest.get(`${picture}\n${video}`);
         if (distance === undefined) continue;
-        // How much better this pair fits than the picture fits any other video.
-        const rival = Math.min(
-          ...videos.filter(({ id }) => id !== video).map(({ id }) => nearest.get(`${picture}\n${id}`) ?? Infinity),
-        );
         // Among the videos of a delivery, the one that shows a picture stands out by how much nearer it is.
         const ahead = Math.max(-mostAhead, Math.min(mostAhead, rival - distance));
         if (Math.min(distance, rival) < sameShot) weight += ahead * belongs;
@@ -109,5 +109,40 @@ export class Pictures {
       }
       return { weight: Math.max(-8, Math.min(8, weight)), ...(reason ? { reason } : {}) };
     };
+  }
+
+  private async meetAll(
+    placed: readonly Entry[],
+    videos: readonly Entry[],
+  ): Promise<Map<string, Map<string, Meeting>>> {
+    const all = new Map<string, Map<string, Meeting>>();
+    for (const one of placed) if (one.file.kind !== 'video') all.set(one.id, await this.meet(one, videos));
+    return all;
+  }
+
+  /** A file against every video: what does not depend on where either belongs, found once. Only a picture has a distance. */
+  private async meet(one: Entry, videos: readonly Entry[]): Promise<Map<string, Meeting>> {
+    const thumb = one.file.kind === 'picture' ? await this.thumb(one.id) : undefined;
+    const distances: (number | undefined)[] = [];
+    for (const video of videos) {
+      let least = Infinity;
+      if (thumb)
+        for (const frame of await this.video(video.id)) least = Math.min(least, difference(thumb, frame.thumb));
+      distances.push(thumb && least);
+    }
+    const at = one.file.modifiedAt;
+    return new Map(
+      videos.map(({ id, file }, v) => {
+        const { from, until } = file.facts;
+        const timed = at !== undefined && from !== undefined && until !== undefined;
+        const rival = Math.min(
+          ...distances.map((distance, other) => (other === v ? Infinity : (distance ?? Infinity))),
+        );
+        return [
+          id,
+          { during: timed ? at >= from - 300 && at <= until + 500 : undefined, distance: distances[v], rival },
+        ];
+      }),
+    );
   }
 }

@@ -1,6 +1,6 @@
-import { isOtlp, otlpEvent, readOtlp, type OtlpRecord } from '../../core/formats/otlp.ts';
+import { isOtlp, otlpEvent, readOtlp } from '../../core/formats/otlp.ts';
 import { readHar } from '../../core/formats/har.ts';
-import { readLog, type LogOptions } from '../../core/formats/log-text.ts';
+import { readLog, type LogOptions, type LogText } from '../../core/formats/log-text.ts';
 import { readPicture, withoutTexts } from '../../core/formats/picture.ts';
 import { readVtt } from '../../core/formats/vtt.ts';
 import { readWebm, withoutWebmTexts, type Webm } from '../../core/formats/webm.ts';
@@ -21,9 +21,8 @@ export interface LooseFile {
   /** Its name in the store, once it is kept there. */
   blob?: string;
   mime: string;
-  /** Its events, times in epoch ms, or in ms of its own clock when `ownClock`. */
+  /** Its events, times in epoch ms; cues and texts, which tell none, in ms of their own clock. */
   events: EvidenceEvent[];
-  ownClock: boolean;
   video?: Webm;
   modifiedAt?: number;
   problems: { line: number | null; message: string }[];
@@ -58,7 +57,6 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
         size: read.length,
         mime,
         events: [],
-        ownClock: false,
         problems: [],
       };
     }
@@ -84,7 +82,6 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
         size: read.length,
         mime: 'video/webm',
         events: [],
-        ownClock: true,
         video,
         problems: problem ? [{ line: null, message: problem }] : [],
       };
@@ -116,7 +113,6 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
         size: bytes.length,
         mime: 'text/plain',
         events: [],
-        ownClock: false,
         problems: [],
       };
     }
@@ -125,14 +121,7 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
       const text = masker.text(wholeText(source));
       const log = readLog(text, options);
       if (log) {
-        const events = log.entries.map(({ at, level, text: line, source: from }, i): EvidenceEvent => ({
-          id: `l${i}`,
-          lane: 'console',
-          kind: 'line',
-          at,
-          clock: 'file',
-          data: { level, text: line, ...(from ? { source: from } : {}) },
-        }));
+        const events = lineEvents(log);
         const assumed =
           log.zone === 'assumed'
             ? [
@@ -195,10 +184,19 @@ function timed(
     size: bytes.length,
     mime: 'application/json',
     events: clean,
-    ownClock,
     problems,
   };
 }
+
+const lineEvents = ({ entries }: LogText): EvidenceEvent[] =>
+  entries.map(({ at, level, text, source }, i) => ({
+    id: `l${i}`,
+    lane: 'console',
+    kind: 'line',
+    at,
+    clock: 'file',
+    data: { level, text, ...(source ? { source } : {}) },
+  }));
 
 /** Addresses named in a text, without their queries. */
 export const addressesIn = (text: string): string[] =>
@@ -237,7 +235,7 @@ function readJson(
     return timed(
       base,
       'trace',
-      records.map((record, i) => otlpEvent(record as OtlpRecord, `o${i}`, 0, 'file', new Set())),
+      records.map((record, i) => otlpEvent(record, `o${i}`, 0, 'file', new Set())),
       masker,
       {},
       problems,
@@ -272,13 +270,6 @@ function readJson(
         : '';
   const log = lines ? readLog(lines, options) : undefined;
   if (!log) throw new Error('it is JSON of no kind we read: an HTTP archive, OTLP traces, or log lines with times');
-  const events = log.entries.map(({ at, level, text: line, source: from }, i): EvidenceEvent => ({
-    id: `l${i}`,
-    lane: 'console',
-    kind: 'line',
-    at,
-    clock: 'file',
-    data: { level, text: line, ...(from ? { source: from } : {}) },
-  }));
+  const events = lineEvents(log);
   return timed(base, 'log', events, masker, {}, log.problems, false);
 }

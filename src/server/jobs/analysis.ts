@@ -69,11 +69,7 @@ export class AnalysisJobs {
     this.current = undefined;
     const { store } = this;
     if ('analysis' in reply) {
-      store.together(() => {
-        store.events.replaceDerived(reply.id, reply.analysis.derived, reply.analysis.labels);
-        store.attempts.settle(reply.id, reply.analysis, analysisVersion);
-        store.find.index(reply.id, reply.words);
-      });
+      store.together(() => store.settle(reply.id, reply.analysis, reply.words));
     } else {
       this.log.error({ attempt: reply.id, problem: reply.problem }, 'an attempt could not be analysed');
       store.attempts.setState(reply.id, 'ready');

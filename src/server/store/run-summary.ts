@@ -1,7 +1,7 @@
 import type Database from 'better-sqlite3';
 import { isFailure, standingOf, type Outcome, type TestStanding } from '../../core/evidence/attempt.ts';
 import type { CauseCode } from '../../core/causes/cause.ts';
-import type { Leading, Totals } from '../../core/records.ts';
+import type { Leading, RunFamily, Totals } from '../../core/records.ts';
 import { prepared } from './prepared.ts';
 
 /** What of a run's attempts its band and its families need: kept with the run until an attempt changes. */
@@ -15,16 +15,11 @@ export interface RunSummary {
   families: FamilySummary[];
 }
 
-export interface FamilySummary {
-  id: string;
-  tests: number;
-  environments: number;
-  count: number;
-  /** The first few, in time order. */
-  attempts: { id: string; outcome: Outcome; flaky: boolean }[];
-  allFlaky: boolean;
-  leading: Leading | null;
-}
+/** What of a family the run's own attempts tell. */
+export type FamilySummary = Pick<
+  RunFamily,
+  'id' | 'tests' | 'environments' | 'count' | 'attempts' | 'allFlaky' | 'leading'
+>;
 
 interface Row {
   id: string;

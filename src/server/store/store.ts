@@ -1,4 +1,5 @@
 import type Database from 'better-sqlite3';
+import { analysisVersion, type Analysis } from '../../core/analyse.ts';
 import { Attempts } from './attempts.ts';
 import { Blobs } from './blobs.ts';
 import { openDatabase } from './database.ts';
@@ -6,7 +7,7 @@ import { Drills } from './drills.ts';
 import { Events } from './events.ts';
 import { EvidenceFiles } from './evidence-files.ts';
 import { Families } from './families.ts';
-import { Find } from './find.ts';
+import { Find, type FindDoc } from './find.ts';
 import { Intakes } from './intakes.ts';
 import { Rules } from './rules.ts';
 import { Runs } from './runs.ts';
@@ -41,6 +42,16 @@ export class Store {
     this.intakes = new Intakes(this.db);
     this.find = new Find(this.db);
     this.rules = new Rules(this.db);
+  }
+
+  /**
+   * Writes what the analysis found of an attempt, in place of what an earlier one had. Called inside a transaction.
+   * @param words of the attempt by where they stand
+   */
+  settle(id: string, analysis: Analysis, words: FindDoc): void {
+    this.events.replaceDerived(id, analysis.derived, analysis.labels);
+    this.attempts.settle(id, analysis, analysisVersion);
+    this.find.index(id, words);
   }
 
   /** All of it is written, or none. */

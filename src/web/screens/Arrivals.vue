@@ -12,7 +12,7 @@ import Trouble from '../parts/Trouble.vue';
 import type { Run } from '../types.ts';
 import { moment, plural, sinceText } from '../words.ts';
 import ChooseFiles from '../parts/ChooseFiles.vue';
-import IntakeBand from '../parts/IntakeBand.vue';
+import IntakeBands from '../parts/IntakeBands.vue';
 import { useDeliveries } from '../stores/deliveries.ts';
 import FirstEvidence from './FirstEvidence.vue';
 
@@ -70,26 +70,14 @@ const awaiting = (run: Run): number => run.families.filter((family) => !family.v
   <Trouble v-if="error" :error="error" @again="load" />
   <div v-else-if="runs && runs.length === 0">
     <div v-if="deliveries.all.length" class="arrivals">
-      <IntakeBand
-        v-for="one in deliveries.all"
-        :key="one.id"
-        :delivery="one"
-        @stop="deliveries.stop(one.id)"
-        @close="deliveries.close(one.id)"
-      />
+      <IntakeBands />
     </div>
     <FirstEvidence />
   </div>
   <div v-else class="arrivals">
     <h1 class="spoken">Arrivals</h1>
     <ChooseFiles class="ways" />
-    <IntakeBand
-      v-for="one in deliveries.all"
-      :key="one.id"
-      :delivery="one"
-      @stop="deliveries.stop(one.id)"
-      @close="deliveries.close(one.id)"
-    />
+    <IntakeBands />
     <article v-for="(run, i) in rows" :id="`run-${run.id}`" :key="run.id" class="run" :class="{ chosen: i === chosen }">
       <header>
         <div class="what">

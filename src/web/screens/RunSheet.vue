@@ -8,7 +8,7 @@ import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
 import FamilyRows from '../parts/FamilyRows.vue';
-import IntakeBand from '../parts/IntakeBand.vue';
+import IntakeBands from '../parts/IntakeBands.vue';
 import OutcomeBar from '../parts/OutcomeBar.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import SheetMatrix from '../parts/SheetMatrix.vue';
@@ -17,7 +17,6 @@ import SheetPlaces from '../parts/SheetPlaces.vue';
 import Strip from '../parts/Strip.vue';
 import Tray from '../parts/Tray.vue';
 import Trouble from '../parts/Trouble.vue';
-import { useDeliveries } from '../stores/deliveries.ts';
 import { useTell } from '../tell.ts';
 import type { Run } from '../types.ts';
 import { moment, plural } from '../words.ts';
@@ -25,7 +24,6 @@ import { moment, plural } from '../words.ts';
 const route = useRoute();
 const router = useRouter();
 const tell = useTell();
-const deliveries = useDeliveries();
 const id = String(route.params.id);
 const run = ref<Run>();
 const sheet = shallowRef<Sheet & { waiting: number }>();
@@ -186,13 +184,7 @@ const familyName = computed(() => run.value?.families.find((one) => one.id === f
       </div>
     </Strip>
     <div class="body">
-      <IntakeBand
-        v-for="one in deliveries.all"
-        :key="one.id"
-        :delivery="one"
-        @stop="deliveries.stop(one.id)"
-        @close="deliveries.close(one.id)"
-      />
+      <IntakeBands />
       <FamilyRows v-if="run.families.length" :families="run.families" :at="run.startedAt" />
       <div class="filter">
         <label for="words" class="spoken">Words in suite or title</label>
