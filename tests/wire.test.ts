@@ -43,8 +43,8 @@ class Names {
   plain(text: string): string {
     return (
       text
-        // What was left of a timeout when it was given up: thousandths of a second around 0.
-        .replace(/renderer: -?0\.00\d/g, 'renderer: 0.00')
+        // What was left of a timeout when it was given up: hundredths of a second around 0, more on a busy machine.
+        .replace(/renderer: -?0\.0\d+/g, 'renderer: 0.00')
         .replace(/"stacktrace":"[^"]*"/g, '"stacktrace":"…"')
         .replace(/f\.[0-9A-F]{32}\.d\.[0-9A-F]{32}\.e\.\d+|\b[0-9A-F]{32}\b|\b[0-9a-f]{32}\b/g, (id) => {
           const parts = /^f\.(\w+)\.d\.(\w+)\.e\.(\d+)$/.exec(id);

@@ -50,7 +50,10 @@ function clueFor(evidence: Evidence, step: StepEvent, line: Lifeline): Omit<Clue
   return unansweredClue(evidence, step, line);
 }
 
-/** The recording ended before the answer came: what it would have changed was not seen, so this says less. */
+/**
+ * The recording ended before the answer came: what it would have changed was not seen, so this says
+ * less. It says more when the target stood there, unchanged, since before the question was asked.
+ */
 function unansweredClue(evidence: Evidence, step: StepEvent, line: Lifeline): Omit<Clue, 'code'>[] {
   const before = evidence.steps.findLast(
     (other) => other.at < step.at && (other.data.action === 'type' || other.data.action === 'press'),
@@ -59,12 +62,13 @@ function unansweredClue(evidence: Evidence, step: StepEvent, line: Lifeline): Om
     before && underWayAt(evidence, step).find((r) => r.data.failed === unanswered && r.data.own && r.at >= before.at);
   if (!request) return [];
   const path = shorten(pathOf(request.data.url), 32);
+  const asked = line.segments.filter((s) => s.from > before.at && s.from <= step.at && changesTarget(s));
   return [
     {
       at: step.at,
       until: endOf(request),
       summary: `${targetName(step.data, nameAt(line, step.at))} was used while ${path}, asked for by the step before, was still under way`,
-      strength: 0.6,
+      strength: asked.length === 0 ? 0.8 : 0.6,
       evidence: [step.id, request.id, before.id],
     },
   ];

@@ -1,12 +1,14 @@
-import { endOf } from '../evidence/event.ts';
-import { quote, shorten, targetName } from '../evidence/labels.ts';
+import { endOf, unanswered, type StepEvent } from '../evidence/event.ts';
+import { pathOf, quote, shorten, targetName } from '../evidence/labels.ts';
 import { nameAt, segmentAt } from '../evidence/lifelines.ts';
 import { locatorKey } from '../evidence/locator.ts';
+import type { Evidence } from '../evidence/prepare.ts';
 import type { Clue, ClueKind } from './clue.ts';
 
 /**
  * The check that failed shows the very value that was pressed, while what was expected came to the
- * same place later: the press chose from a list that was not yet the right one.
+ * same place later: the press chose from a list that was not yet the right one. Where the recording
+ * ended while the page still waited for an answer, what would have come is unknown, and this says less.
  */
 export const wrongChoiceKept: ClueKind = {
   code: 'wrong-choice-kept',
@@ -23,7 +25,8 @@ export const wrongChoiceKept: ClueKind = {
         if (!line) return [];
         const pressed = segmentAt(line, step.at);
         const later = line.segments.find((s) => s.from > step.at && s.state.text?.includes(expected));
-        if (!pressed?.state.text?.includes(actual) || !later) return [];
+        if (!pressed?.state.text?.includes(actual)) return [];
+        if (!later) return waitingStill(evidence, step, nameAt(line, step.at), check.id);
         return [
           {
             at: step.at,
@@ -36,3 +39,22 @@ export const wrongChoiceKept: ClueKind = {
       });
   },
 };
+
+function waitingStill(
+  evidence: Evidence,
+  step: StepEvent,
+  name: string | undefined,
+  check: string,
+): Omit<Clue, 'code'>[] {
+  const request = evidence.network.find((r) => r.at < step.at && r.data.failed === unanswered && r.data.own);
+  if (!request) return [];
+  return [
+    {
+      at: step.at,
+      until: endOf(request),
+      summary: `${targetName(step.data, name)} was pressed and its value kept, while ${shorten(pathOf(request.data.url), 32)} was never answered`,
+      strength: 0.6,
+      evidence: [step.id, request.id, check],
+    },
+  ];
+}
