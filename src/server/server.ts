@@ -50,7 +50,19 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
   const series = new SeriesJobs(store, analysis, changes, pool, log);
   const endpoint = new RecordingEndpoint({ pool, sink, anyLaunch: settings.anyLaunch, idleMs: settings.idleMs });
   const streamed = new Streamed(store, sink, changes);
-  const services: Services = { version, engines, store, changes, analysis, series, intakes, streamed, sink, log };
+  const services: Services = {
+    version,
+    engines,
+    store,
+    owner,
+    changes,
+    analysis,
+    series,
+    intakes,
+    streamed,
+    sink,
+    log,
+  };
   const server = listen(settings, makeApp(services, web).fetch, endpoint);
   await new Promise<void>((done, fail) => {
     server.once('error', fail);

@@ -120,6 +120,25 @@
     };
   };
   const round = (n) => Math.round(n * 10) / 10;
+  // Where this document's own corner is in the window: frames of the same host tell, others cannot be asked.
+  const framed = window.parent !== window;
+  const offset = () => {
+    let x = 0;
+    let y = 0;
+    try {
+      for (let w = window; w !== w.parent; w = w.parent) {
+        const el = w.frameElement;
+        if (!el) return null;
+        const rect = el.getBoundingClientRect();
+        const style = w.parent.getComputedStyle(el);
+        x += rect.x + el.clientLeft + parseFloat(style.paddingLeft);
+        y += rect.y + el.clientTop + parseFloat(style.paddingTop);
+      }
+    } catch {
+      return null;
+    }
+    return { x: round(x), y: round(y) };
+  };
   const layout = (el) => {
     const rect = el.getBoundingClientRect();
     const box = { x: round(rect.x), y: round(rect.y), width: round(rect.width), height: round(rect.height) };
@@ -151,7 +170,7 @@
         coveredBy = describe(hit);
       }
     }
-    return { box, visible, inView, coveredBy };
+    return framed ? { box, visible, inView, coveredBy, offset: offset() } : { box, visible, inView, coveredBy };
   };
 
   // A change waits for the next frame to learn its box, so that asking costs the page no extra layout.
@@ -169,6 +188,7 @@
     state.visible = last.visible;
     state.inView = last.inView;
     state.coveredBy = last.coveredBy;
+    if (framed) state.offset = last.offset;
   };
   const sameAttrs = (a, b) => {
     const keys = Object.keys(a);
@@ -223,7 +243,12 @@
       const was = line.last;
       const b = was.box;
       const moved =
-        !b || b.x !== seen.box.x || b.y !== seen.box.y || b.width !== seen.box.width || b.height !== seen.box.height;
+        !b ||
+        b.x !== seen.box.x ||
+        b.y !== seen.box.y ||
+        b.width !== seen.box.width ||
+        b.height !== seen.box.height ||
+        (framed && (!was.offset || !seen.offset || was.offset.x !== seen.offset.x || was.offset.y !== seen.offset.y));
       const cover = was.coveredBy !== seen.coveredBy;
       if (!moved && !cover && was.visible === seen.visible) continue;
       const kind = cover
@@ -261,6 +286,109 @@
     else frame(onFrame);
   };
 
+  // The page's structure as text, told when the page has come to rest, when a command fails, and at the end.
+  const idle = globalThis.requestIdleCallback || ((work) => later(work, 30));
+  const structure = {
+    wanted: false,
+    stale: true,
+    pending: false,
+    last: '',
+    toldAt: 0,
+    soon() {
+      if (!structure.wanted || structure.pending) return;
+      structure.pending = true;
+      const wait = Math.max(restMs, structureGapMs - (now() - structure.toldAt));
+      later(() => idle(structure.ifQuiet), wait);
+    },
+    ifQuiet() {
+      structure.pending = false;
+      if (mutations.until && now() - mutations.until < restMs) structure.soon();
+      else if (document.getElementsByTagName('*').length <= mostIdleNodes) structure.tell();
+    },
+    tell() {
+      if (!structure.wanted || !structure.stale || !document.documentElement) return;
+      structure.stale = false;
+      const t = now();
+      structure.toldAt = t;
+      const text = written();
+      if (text === structure.last) return;
+      structure.last = text;
+      push({ k: 'structure', t, x: text, u: location.href, n: document.getElementsByTagName('*').length });
+    },
+  };
+  const restMs = 80;
+  const structureGapMs = 700;
+  // A larger page is written out only when a command failed or the attempt ends.
+  const mostIdleNodes = 4000;
+  const mostMarkup = 400_000;
+  const empty = /^(?:area|base|br|col|embed|hr|img|input|link|meta|source|track|wbr)$/;
+  const left = /^(?:script|noscript|iframe|object|embed|template|base|meta|link|frame|frameset)$/;
+  const quoted = (text) => text.replace(/&/g, '&amp;').replace(/"/g, '&quot;').replace(/</g, '&lt;');
+
+  // Written by hand and not by the page's own serialiser, so that fields show what they hold, secrets
+  // are left out, and styles come along without being fetched again.
+  const written = () => {
+    const out = [];
+    let length = 0;
+    const put = (text) => {
+      out.push(text);
+      length += text.length;
+    };
+    const styles = () => {
+      for (const sheet of document.styleSheets) {
+        try {
+          const rules = Array.from(sheet.cssRules, (rule) => rule.cssText).join('\n');
+          if (length + rules.length < mostMarkup / 2) put(`<style>${rules.replace(/<\//g, '<\\/')}</style>`);
+        } catch {
+          // a sheet of another host cannot be read
+        }
+      }
+    };
+    const write = (node) => {
+      if (length > mostMarkup) return;
+      if (node.nodeType === 3) {
+        put(node.data.replace(/&/g, '&amp;').replace(/</g, '&lt;'));
+        return;
+      }
+      if (node.nodeType !== 1) return;
+      const tag = node.localName;
+      if (left.test(tag) || tag === 'style') {
+        if (tag === 'iframe' || tag === 'object' || tag === 'embed') {
+          const r = node.getBoundingClientRect();
+          put(
+            `<iskel-frame id="${quoted(node.id || '')}" style="display:inline-block;width:${round(r.width)}px;height:${round(r.height)}px"></iskel-frame>`,
+          );
+        }
+        return;
+      }
+      put(`<${tag}`);
+      for (const { name, value } of node.attributes) {
+        if (/^on/i.test(name) || name === 'value' || name === 'srcset') continue;
+        put(` ${name}="${quoted(cut(value, 2000))}"`);
+      }
+      if (tag === 'input' || tag === 'textarea' || tag === 'select') {
+        if (node.checked) put(' checked=""');
+        if (tag === 'input') put(` value="${isSecret(node) ? '«masked»' : quoted(cut(node.value, 400))}"`);
+      }
+      if (tag === 'option' && node.selected) put(' selected=""');
+      put('>');
+      if (empty.test(tag)) return;
+      if (node.shadowRoot) {
+        put('<template shadowrootmode="open">');
+        for (const child of node.shadowRoot.childNodes) write(child);
+        put('</template>');
+      }
+      if (tag === 'textarea') put(quoted(cut(node.value, 2000)));
+      else {
+        if (tag === 'head') styles();
+        for (const child of node.childNodes) write(child);
+      }
+      put(`</${tag}>`);
+    };
+    write(document.documentElement);
+    return out.join('');
+  };
+
   const mutations = { count: 0, from: 0, until: 0 };
   new MutationObserver((list) => {
     const t = now();
@@ -270,6 +398,8 @@
     lookAll(t);
     tellTitle();
     wakeFrames();
+    structure.stale = true;
+    if (send) structure.soon();
     if (!flushing && send) {
       flushing = true;
       later(flush, flushEveryMs);
@@ -285,7 +415,13 @@
 
   const on = (type, listener) => addEventListener(type, listener, { capture: true, passive: true });
   on('scroll', wakeFrames);
-  on('resize', wakeFrames);
+  const tellView = () => {
+    if (!framed) push({ k: 'view', t: now(), w: innerWidth, h: innerHeight, r: devicePixelRatio });
+  };
+  on('resize', () => {
+    wakeFrames();
+    if (send) tellView();
+  });
   on('transitionrun', wakeFrames);
   on('animationstart', wakeFrames);
   on('load', () => {
@@ -304,6 +440,7 @@
       y: round(event.clientY),
       d: describe(el),
       b: { x: round(r.x), y: round(r.y), width: round(r.width), height: round(r.height) },
+      ...(framed ? { f: offset() } : {}),
     });
   });
   on('focusin', (event) => {
@@ -340,8 +477,11 @@
   };
 
   globalThis.iskelObserver = {
-    attach: (channel, locators) => {
+    attach: (channel, locators, withStructure) => {
       send = channel;
+      structure.wanted = withStructure;
+      tellView();
+      structure.soon();
       for (const { key, locator } of JSON.parse(locators)) add(key, locator);
       push({ k: 'here', t: now(), x: location.href });
       tellTitle();
@@ -350,10 +490,16 @@
       const { key, locator } = JSON.parse(text);
       add(key, locator);
     },
+    /** A command failed: what the page is made of right now. */
+    structure: () => {
+      structure.tell();
+      flush();
+    },
     /** Takes a last look and hands over everything at once. */
     flush: () => {
       lookAll(now());
       measure();
+      structure.tell();
       flush();
     },
   };

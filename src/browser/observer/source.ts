@@ -27,7 +27,11 @@ export type ObserverRecord =
       y: number;
       d: string;
       b: { x: number; y: number; width: number; height: number };
+      /** In a frame: where its document's corner is in the window; null when it cannot be known. */
+      f?: { x: number; y: number } | null;
     }
+  | { k: 'view'; t: number; w: number; h: number; r: number }
+  | { k: 'structure'; t: number; x: string; u: string; n: number }
   | { k: 'focus'; t: number; d: string }
   | { k: 'held'; t: number; d: string; v: string }
   | { k: 'shift'; t: number; n: number };

@@ -205,8 +205,21 @@ export class AttemptRecorder {
           ...base,
           lane: 'page',
           kind: 'press',
-          data: { x: record.x, y: record.y, label: record.d, box: record.b, context },
+          data: {
+            x: record.x,
+            y: record.y,
+            label: record.d,
+            box: record.b,
+            context,
+            ...(record.f === undefined ? {} : { offset: record.f }),
+          },
         });
+        break;
+      case 'view':
+        this.ratio = record.r;
+        break;
+      case 'structure':
+        void this.structure(record, context);
         break;
       case 'focus':
         this.add({ ...base, lane: 'page', kind: 'focus', data: { label: record.d, context } });
@@ -230,13 +243,42 @@ export class AttemptRecorder {
     return { ...state, node: number };
   }
 
+  /** What a document was made of: kept masked as a blob, told as an event. */
+  private async structure(record: { t: number; x: string; u: string; n: number }, context: string): Promise<void> {
+    if (this.ended) return;
+    this.pending++;
+    try {
+      const blob = await this.sink.keep(Buffer.from(this.masker.text(record.x)), 'text/html');
+      this.add({
+        lane: 'page',
+        kind: 'structure',
+        at: record.t,
+        clock: 'page',
+        data: { blob, address: record.u, count: record.n, context },
+      });
+    } finally {
+      this.pending--;
+    }
+  }
+
+  /** Picture pixels to one CSS pixel of the windows of this session, as their pages tell. */
+  private ratio = 1;
+
+  /** Of a screenshot the test took: it shows the window's pixels, as many to a CSS pixel as the page tells. */
+  screenshot(png: Buffer, at: number, part: boolean): Promise<void> {
+    const known = png.length > 24;
+    const [width, height] = known ? [png.readUInt32BE(16), png.readUInt32BE(20)] : [0, 0];
+    const size = { width, height, scale: this.ratio, ...(part ? { part } : {}) };
+    return this.picture('screenshot', png, 'image/png', at, size);
+  }
+
   /** A picture: kept as a blob first, then told as an event. */
   async picture(
     kind: 'frame' | 'screenshot',
     bytes: Buffer,
     mime: string,
     at: number,
-    size: { width: number; height: number; scale: number },
+    size: { width: number; height: number; scale: number; part?: boolean },
     context?: string,
   ): Promise<void> {
     if (this.ended) return;

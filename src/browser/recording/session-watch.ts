@@ -40,7 +40,11 @@ export class SessionWatch {
   private readonly teller: BrowserEventTeller;
   private camera: Camera | undefined;
 
-  private constructor(private recorder: AttemptRecorder | undefined) {
+  private constructor(
+    private recorder: AttemptRecorder | undefined,
+    /** What the page is made of is kept besides how it looked. */
+    private readonly withStructure: boolean,
+  ) {
     this.teller = browserEvents(() => this.recorder);
   }
 
@@ -51,7 +55,7 @@ export class SessionWatch {
     detail: 'light' | 'standard' | 'full';
     onClose: () => void;
   }): Promise<SessionWatch> {
-    const watch = new SessionWatch(options.recorder);
+    const watch = new SessionWatch(options.recorder, options.detail !== 'light');
     watch.bidi = await Bidi.connect(
       options.webSocketUrl,
       (method, params) => watch.hear(method, params),
@@ -108,9 +112,10 @@ export class SessionWatch {
     if (realm.sandbox !== observerWorld || !realm.context) return;
     this.realms.set(realm.context, realm.realm);
     const locators = [...this.known].map(([key, locator]) => ({ key, locator }));
-    this.call(realm.realm, '(channel, locators) => iskelObserver.attach(channel, locators)', [
+    this.call(realm.realm, '(...all) => iskelObserver.attach(...all)', [
       { type: 'channel', value: { channel } },
       { type: 'string', value: JSON.stringify(locators) },
+      { type: 'boolean', value: this.withStructure },
     ]);
   }
 
@@ -136,9 +141,11 @@ export class SessionWatch {
       .catch(() => undefined);
   }
 
-  /** A step changed the page, or failed: the moment is worth a picture. */
+  /** A step changed the page, or failed: the moment is worth a picture, and a failure the page's structure. */
   happened(failed: boolean): void {
     this.camera?.wakeAll(failed);
+    if (failed && this.withStructure)
+      for (const realm of this.realms.values()) void this.call(realm, '() => iskelObserver.structure()', []);
   }
 
   /** Watches a locator in every open document from now on, and in every later one from its start. */

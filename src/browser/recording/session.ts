@@ -186,12 +186,7 @@ export class RecordedSession {
     if (call.command.name === 'print page') return;
     const data = parseJson(answer.body)?.value;
     if (typeof data !== 'string') return;
-    const png = Buffer.from(data, 'base64');
-    const size =
-      png.length > 24
-        ? { width: png.readUInt32BE(16), height: png.readUInt32BE(20), scale: 1 }
-        : { width: 0, height: 0, scale: 1 };
-    void this.recorder.picture('screenshot', png, 'image/png', until, size);
+    void this.recorder.screenshot(Buffer.from(data, 'base64'), until, call.command.name !== 'take screenshot');
   }
 
   note(body: Json): void {

@@ -102,6 +102,8 @@ export interface ElementState {
   inView?: boolean;
   /** What lies over the middle of the element, in words; null when nothing does. */
   coveredBy?: string | null;
+  /** In a frame: where the corner of its document is in the window, so that `box` can be found on a picture; null when it cannot be known. */
+  offset?: { x: number; y: number } | null;
 }
 
 export type ElementKind =
@@ -162,6 +164,8 @@ export interface ScreenData {
   context?: string;
   /** Of a video: how long it lasts. */
   durationMs?: number;
+  /** Shows one element only, not the window. */
+  part?: boolean;
 }
 
 export interface WindowData {
@@ -182,6 +186,10 @@ export interface PageData {
   count?: number;
   value?: number;
   box?: Box;
+  /** Of a press in a frame: where the corner of its document is in the window; null when it cannot be known. */
+  offset?: { x: number; y: number } | null;
+  /** Of a structure: the document written out, masked, as a blob. */
+  blob?: string;
 }
 
 export interface NoteData {
@@ -226,7 +234,8 @@ export type PageEvent = Base<
   | 'layout-shift'
   | 'focus'
   | 'held-value'
-  | 'press',
+  | 'press'
+  | 'structure',
   PageData
 >;
 export type NoteEvent = Base<'note', 'note' | 'step' | 'check' | 'recorder', NoteData>;

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { elasticScale, spreadScale } from './elastic.ts';
+import { elasticDefaults, elasticScale, paceFor, trueScale } from './elastic.ts';
 
 const mark = (at: number, needs = 0, lane = 'step') => ({ at, needs, lane });
 const anyMarks = fc.array(
@@ -56,21 +56,25 @@ describe('elasticScale', () => {
   });
 });
 
-it('spreads a short attempt over the room, and never beyond it', () => {
+it('finds the pace at which a short attempt fills the room, and never more', () => {
   const marks = [mark(0, 38), mark(100, 38), mark(250, 38)];
   const usual = elasticScale(marks, 300);
-  const spread = spreadScale(marks, 300, 600);
+  const spread = elasticScale(marks, 300, { pxPerMs: paceFor(marks, 300, 600) });
   expect(spread.height).toBeGreaterThan(usual.height);
   expect(spread.height).toBeLessThanOrEqual(600);
-  const long = elasticScale(
-    Array.from({ length: 50 }, (_, i) => mark(i * 10, 38)),
-    500,
+  const long = Array.from({ length: 50 }, (_, i) => mark(i * 10, 38));
+  expect(paceFor(long, 500, 600)).toBe(elasticDefaults.pxPerMs);
+});
+
+it('true time gives every millisecond the same', () => {
+  const scale = trueScale(1000, 2);
+  for (const at of [0, 1, 250, 999, 1000]) expect(scale.y(at)).toBeCloseTo(at * 2, 9);
+  expect(scale.folds).toEqual([]);
+});
+
+it('gives labels less room when seen from further away', () => {
+  const marks = Array.from({ length: 50 }, (_, i) => mark(i * 10, 38));
+  expect(elasticScale(marks, 500, { roomShare: 0.1, pxPerMs: 0.03 }).height).toBeLessThan(
+    elasticScale(marks, 500).height / 5,
   );
-  expect(
-    spreadScale(
-      Array.from({ length: 50 }, (_, i) => mark(i * 10, 38)),
-      500,
-      600,
-    ).height,
-  ).toBe(long.height);
 });

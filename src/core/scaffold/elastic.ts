@@ -32,9 +32,17 @@ export interface ElasticOptions {
   foldHeight: number;
   /** Longest stretch of one unfolded silence, pixels. */
   longest: number;
+  /** How much of the room that labels ask for is given to them: less than 1 when seen from further away. */
+  roomShare: number;
 }
 
-export const elasticDefaults: ElasticOptions = { pxPerMs: 0.3, foldFromMs: 260, foldHeight: 40, longest: 2400 };
+export const elasticDefaults: ElasticOptions = {
+  pxPerMs: 0.3,
+  foldFromMs: 260,
+  foldHeight: 40,
+  longest: 2400,
+  roomShare: 1,
+};
 
 /**
  * Builds the scale by one pass in time order: each mark is placed below the one before by natural
@@ -48,7 +56,7 @@ export function elasticScale(
   until: number,
   options: Partial<ElasticOptions> = {},
 ): ElasticScale {
-  const { pxPerMs, foldFromMs, foldHeight, longest } = { ...elasticDefaults, ...options };
+  const { pxPerMs, foldFromMs, foldHeight, longest, roomShare } = { ...elasticDefaults, ...options };
   const sorted = [...marks, { at: 0, needs: 0, lane: '' }, { at: until, needs: 0, lane: '' }].sort(
     (a, b) => a.at - b.at,
   );
@@ -73,38 +81,47 @@ export function elasticScale(
       if (folded) for (const floor of laneFloor.values()) top = Math.max(top, floor + foldHeight);
       if (folded) folds.push({ from: before, until: at, top: top - foldHeight, height: foldHeight });
     }
-    for (const mark of same) laneFloor.set(mark.lane, Math.max(laneFloor.get(mark.lane) ?? 0, top + mark.needs));
+    for (const mark of same)
+      laneFloor.set(mark.lane, Math.max(laneFloor.get(mark.lane) ?? 0, top + mark.needs * roomShare));
     times.push(at);
     tops.push(top);
   }
   const height = Math.max(tops.at(-1)!, ...laneFloor.values());
-  return {
-    height,
-    folds,
-    y: (at) => between(times, tops, at),
-    at: (y) => between(tops, times, y),
-  };
+  return scaleThrough(times, tops, height, folds);
+}
+
+/** The scale through known places: `times` and `tops` rise together. */
+export function scaleThrough(
+  times: readonly number[],
+  tops: readonly number[],
+  height: number,
+  folds: Fold[] = [],
+): ElasticScale {
+  return { height, folds, y: (at) => between(times, tops, at), at: (y) => between(tops, times, y) };
+}
+
+/** True time: as many pixels to every millisecond, nothing folded and nothing spread. */
+export function trueScale(until: number, pxPerMs: number): ElasticScale {
+  const end = Math.max(1, until);
+  return scaleThrough([0, end], [0, end * pxPerMs], end * pxPerMs + 40);
 }
 
 /** Beyond so many marks an attempt fills any window; trying several scales would only cost. */
 const fewMarks = 2000;
 
-/** The scale at which a short attempt fills `room` pixels; one that is longer anyway keeps the usual pace. */
-export function spreadScale(marks: readonly ElasticMark[], until: number, room: number): ElasticScale {
-  let best = elasticScale(marks, until);
-  if (marks.length > fewMarks) return best;
+/** Pixels to a millisecond at which a short attempt fills `room` pixels; one that is longer anyway keeps the usual pace. */
+export function paceFor(marks: readonly ElasticMark[], until: number, room: number): number {
   let low = elasticDefaults.pxPerMs;
+  if (marks.length > fewMarks) return low;
   let high = low * 8;
-  for (let i = 0; i < 7 && best.height < room; i++) {
-    const pxPerMs = (low + high) / 2;
-    const tried = elasticScale(marks, until, { pxPerMs });
-    if (tried.height > room) high = pxPerMs;
-    else {
-      low = pxPerMs;
-      best = tried;
-    }
+  for (let i = 0; i < 7; i++) {
+    const pxPerMs = i === 0 ? low : (low + high) / 2;
+    const { height } = elasticScale(marks, until, { pxPerMs });
+    if (height > room) high = pxPerMs;
+    else low = pxPerMs;
+    if (i === 0 && height > room) break;
   }
-  return best;
+  return low;
 }
 
 /** Linear interpolation along a sorted polyline; beyond its ends the end values hold. */

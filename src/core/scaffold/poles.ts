@@ -4,6 +4,7 @@ import {
   type ConsoleEvent,
   type EvidenceEvent,
   type NetworkEvent,
+  type NoteEvent,
   type PageEvent,
   type PollEvent,
   type ScreenEvent,
@@ -19,6 +20,8 @@ import type { ElasticMark } from './elastic.ts';
 export interface Poles {
   /** Planks: steps and waits, without the tries inside waits. */
   planks: StepEvent[];
+  /** How deep a plank stands inside others, by id; absent for those that stand by themselves. */
+  depth: ReadonlyMap<string, number>;
   pauses: StepEvent[];
   polls: PollEvent[];
   lifelines: Lifeline[];
@@ -26,6 +29,7 @@ export interface Poles {
   console: ConsoleEvent[];
   page: PageEvent[];
   window: WindowEvent[];
+  notes: NoteEvent[];
   /** Pictures of moments, in time order. */
   screens: ScreenEvent[];
   videos: ScreenEvent[];
@@ -35,18 +39,26 @@ export interface Poles {
 /** Room each kind of label asks for below its start, pixels. */
 export const room = { plank: 38, line: 17, request: 15, poll: 14 } as const;
 
-/** Sorts the events onto poles; `failing` is the locator whose lifeline stands first. */
-export function polesOf(events: readonly EvidenceEvent[], failing?: string): Poles {
+/**
+ * Sorts the events onto poles.
+ * @param failing the locator whose lifeline stands first
+ * @param end when the attempt ended, ms, where that is later than what the events tell
+ */
+export function polesOf(events: readonly EvidenceEvent[], failing?: string, end = 0): Poles {
   const steps = eventsOf(events, 'step');
   const waits = steps.filter((step) => step.kind === 'wait' && step.data.command === 'wait');
   const inside = (step: StepEvent): boolean =>
     step.kind === 'command' &&
     asking.has(step.data.action) &&
     waits.some((wait) => step.at >= wait.at && endOf(step) <= endOf(wait) && sameSubject(step, wait));
-  const until = events.reduce((latest, event) => Math.max(latest, endOf(event)), 0);
+  const until = events.reduce((latest, event) => Math.max(latest, endOf(event)), end);
   const lifelines = lifelinesOf(eventsOf(events, 'element'), until);
+  const planks = steps.filter(
+    (step) => step.kind !== 'pause' && step.data.command !== 'implicit wait' && !inside(step),
+  );
   return {
-    planks: steps.filter((step) => step.kind !== 'pause' && step.data.command !== 'implicit wait' && !inside(step)),
+    planks,
+    depth: depthsOf(planks),
     pauses: steps.filter((step) => step.kind === 'pause'),
     polls: eventsOf(events, 'poll'),
     lifelines: lifelines.sort((a, b) => interest(b, failing) - interest(a, failing)),
@@ -54,10 +66,30 @@ export function polesOf(events: readonly EvidenceEvent[], failing?: string): Pol
     console: eventsOf(events, 'console'),
     page: eventsOf(events, 'page'),
     window: eventsOf(events, 'window'),
+    notes: eventsOf(events, 'note').filter((note) => note.kind !== 'recorder'),
     screens: eventsOf(events, 'screen').filter((screen) => screen.kind !== 'video'),
     videos: eventsOf(events, 'screen').filter((screen) => screen.kind === 'video'),
     until,
   };
+}
+
+/**
+ * How deep each step stands inside others: by the parent its source names, else by its time lying
+ * within another's. Steps of one time, or that only touch, stand beside each other.
+ */
+function depthsOf(planks: readonly StepEvent[]): Map<string, number> {
+  const depth = new Map<string, number>();
+  const open: StepEvent[] = [];
+  for (const plank of planks) {
+    while (open.length && endOf(open.at(-1)!) <= plank.at) open.pop();
+    const told = typeof plank.data.parent === 'string' ? depth.get(plank.data.parent) : undefined;
+    const parents = open.filter((one) => endOf(one) >= endOf(plank) && endOf(one) - one.at > endOf(plank) - plank.at);
+    const deep = plank.data.parent === undefined ? parents.length : (told ?? 0) + 1;
+    depth.set(plank.id, deep);
+    open.push(plank);
+  }
+  for (const [id, deep] of depth) if (deep === 0) depth.delete(id);
+  return depth;
 }
 
 function sameSubject(step: StepEvent, wait: StepEvent): boolean {
@@ -90,7 +122,9 @@ export function marksOf(poles: Poles): ElasticMark[] {
         .filter((s) => s.kind !== 'moved')
         .map((s) => ({ at: s.from, needs: 4, lane: `line ${line.locator}` })),
     ),
-    ...poles.page.filter((e) => e.kind !== 'mutations').map(mark('', 0)),
+    ...poles.page.filter((e) => e.kind !== 'mutations' && e.kind !== 'structure').map(mark('', 0)),
+    ...poles.window.map(mark('window', room.line)),
+    ...poles.notes.map(mark('note', room.line)),
   ];
 }
 
@@ -103,6 +137,7 @@ export interface AtLevel {
   video?: { event: ScreenEvent; time: number };
   screen?: { event: ScreenEvent; index: number; count: number; offMs: number };
   held?: PageEvent;
+  focus?: PageEvent;
   address?: string;
 }
 
@@ -112,31 +147,46 @@ const freshMs = 60;
 /** How near a console line has to be to be shown with a moment. */
 const nearMs = 120;
 
-export function atLevel(poles: Poles, at: number): AtLevel {
+/**
+ * What was true at one instant.
+ * @param context the window the test looked at, where several stood open: its pictures go first
+ */
+export function atLevel(poles: Poles, at: number, context?: string): AtLevel {
   const last = <T extends { at: number }>(list: readonly T[]): T | undefined =>
     list.findLast((event) => event.at <= at);
   const address = poles.page.findLast(
     (e) =>
       e.at <= at &&
       e.data.address !== undefined &&
-      (e.kind === 'navigation-committed' || e.kind === 'loaded' || e.kind === 'fragment'),
+      (e.kind === 'navigation-committed' || e.kind === 'loaded' || e.kind === 'fragment') &&
+      (context === undefined || e.data.context === undefined || e.data.context === context),
   );
   const video = poles.videos.find((one) => one.at <= at && endOf(one) >= at);
-  const screens = poles.screens.filter((screen) => screen.kind === 'frame');
-  const pictures = screens.length ? screens : poles.screens;
+  return {
+    step: last(poles.planks),
+    inFlight: poles.network.filter((request) => request.at <= at && endOf(request) >= at),
+    console: poles.console.filter((line) => Math.abs(line.at - at) <= nearMs),
+    ...(video ? { video: { event: video, time: at - video.at } } : {}),
+    screen: screenAt(poles.screens, at, context),
+    held: last(poles.page.filter((e) => e.kind === 'held-value')),
+    focus: last(poles.page.filter((e) => e.kind === 'focus')),
+    address: address?.data.address,
+  };
+}
+
+/** The picture that shows a moment best: the last one before it, unless one right after is much nearer. */
+function screenAt(all: readonly ScreenEvent[], at: number, context: string | undefined): AtLevel['screen'] {
+  const whole = all.filter((screen) => !screen.data.part);
+  const frames = whole.filter((screen) => screen.kind === 'frame');
+  const own = (frames.length ? frames : whole).filter(
+    ({ data }) => context === undefined || data.context === undefined || data.context === context,
+  );
+  const pictures = own.length ? own : frames.length ? frames : whole;
   const before = pictures.findLastIndex((screen) => screen.at <= at);
   const next = pictures[before + 1];
   // What the screen showed is the picture before; one right after is nearer the truth than an old one.
   const nearer = before >= 0 && next !== undefined && next.at - at < freshMs && at - pictures[before]!.at > freshMs;
   const index = before < 0 ? 0 : nearer ? before + 1 : before;
   const event = pictures[index];
-  return {
-    step: last(poles.planks),
-    inFlight: poles.network.filter((request) => request.at <= at && endOf(request) >= at),
-    console: poles.console.filter((line) => Math.abs(line.at - at) <= nearMs),
-    ...(video ? { video: { event: video, time: at - video.at } } : {}),
-    ...(event ? { screen: { event, index, count: pictures.length, offMs: event.at - at } } : {}),
-    held: last(poles.page.filter((e) => e.kind === 'held-value')),
-    address: address?.data.address,
-  };
+  return event && { event, index, count: pictures.length, offMs: event.at - at };
 }

@@ -31,16 +31,29 @@ export interface Label {
  * the others give way and are read at the level.
  */
 export function labelsThatFit(labels: readonly Label[], obstacles: readonly Label[] = []): boolean[] {
-  const placed: Label[] = [...obstacles];
+  // What is placed lies in rows of the page, so that a label is compared with its neighbours only.
+  const rows = new Map<number, Label[]>();
+  const rowsOf = (label: Label): number[] => {
+    const first = Math.floor(label.top / rowHeight);
+    const last = Math.floor((label.top + label.height) / rowHeight);
+    return Array.from({ length: last - first + 1 }, (_, i) => first + i);
+  };
+  const place = (label: Label): void => {
+    for (const row of rowsOf(label)) {
+      const list = rows.get(row);
+      if (list) list.push(label);
+      else rows.set(row, [label]);
+    }
+  };
+  for (const obstacle of obstacles) place(obstacle);
   return labels.map((label) => {
-    const free = placed.every(
-      (other) =>
-        label.left >= other.left + other.width ||
-        other.left >= label.left + label.width ||
-        label.top >= other.top + other.height ||
-        other.top >= label.top + label.height,
-    );
-    if (free) placed.push(label);
+    const free = rowsOf(label).every((row) => (rows.get(row) ?? []).every((other) => !touch(label, other)));
+    if (free) place(label);
     return free;
   });
 }
+
+const rowHeight = 64;
+
+const touch = (a: Label, b: Label): boolean =>
+  a.left < b.left + b.width && b.left < a.left + a.width && a.top < b.top + b.height && b.top < a.top + a.height;

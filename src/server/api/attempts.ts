@@ -4,9 +4,16 @@ import Joi from 'joi';
 import { causeNames } from '../../core/causes/cause.ts';
 import { reportable, type ReportedOutcome } from '../../core/evidence/attempt.ts';
 import { lanes, type Lane } from '../../core/evidence/event.ts';
+import { usualOf } from '../../core/evidence/usual.ts';
 import { exportPack } from '../jobs/packs.ts';
 import type { Services } from './context.ts';
 import { bodyAs, found, notFound, Problem } from './problem.ts';
+
+const jsonText = { 'content-type': 'application/json; charset=utf-8' };
+
+/** What is usual is learnt from so many of the latest passing attempts, and so many events of each. */
+const usualFrom = 12;
+const mostUsual = 3000;
 
 const outcomeShape = Joi.object<{ status: ReportedOutcome; message: string; stack: string; durationMs?: number }>({
   status: Joi.string()
@@ -45,6 +52,30 @@ export function attemptRoutes({ store, sink }: Services): Hono {
       after: c.req.query('after'),
     });
     return c.json(page);
+  });
+
+  app.get('/attempts/:id/outline', (c) => {
+    const id = c.req.param('id');
+    found(store.attempts.get(id), 'attempt', id);
+    const also = store.attempts.clues(id).flatMap((clue) => clue.evidence);
+    return c.body(store.events.outline(id, also), 200, jsonText);
+  });
+
+  app.get('/attempts/:id/stretch', (c) => {
+    const id = c.req.param('id');
+    found(store.attempts.get(id), 'attempt', id);
+    const from = number(c.req.query('from'), 'from') ?? 0;
+    const until = number(c.req.query('until'), 'until') ?? Number.MAX_VALUE;
+    return c.body(store.events.stretch(id, from, until), 200, jsonText);
+  });
+
+  app.get('/attempts/:id/usual', (c) => {
+    const id = c.req.param('id');
+    const attempt = found(store.attempts.get(id), 'attempt', id);
+    const passing = store.attempts
+      .passingOf(attempt.test.id, usualFrom)
+      .map((other) => store.events.ofLanes(other, ['console', 'network'], mostUsual));
+    return c.json(usualOf(passing));
   });
 
   app.get('/attempts/:id/clues', (c) => {

@@ -1,4 +1,5 @@
 import type { Logger } from 'pino';
+import type { Owner } from '../../browser/owner.ts';
 import type { Engine } from '../../browser/engines.ts';
 import type { Changes } from '../changes.ts';
 import type { AnalysisJobs } from '../jobs/analysis.ts';
@@ -13,6 +14,7 @@ export interface Services {
   version: string;
   engines: Engine[];
   store: Store;
+  owner: Owner;
   changes: Changes;
   analysis: AnalysisJobs;
   series: SeriesJobs;

@@ -6,7 +6,8 @@ import { writeJunit } from '../../core/formats/junit-write.ts';
 import { writeVtt } from '../../core/formats/vtt.ts';
 import type { Attempt, Run } from '../../core/records.ts';
 import type { Services } from './context.ts';
-import { found } from './problem.ts';
+import { filmOf, filmPictures } from '../jobs/films.ts';
+import { found, Problem } from './problem.ts';
 
 const csvHead = [
   'suite',
@@ -36,7 +37,7 @@ const csvRow = (one: Attempt): (string | number | null)[] => [
 ];
 
 /** What is kept here in forms other programs read. */
-export function exportRoutes({ store, version }: Services): Hono {
+export function exportRoutes({ store, version, owner }: Services): Hono {
   const app = new Hono();
   const file = (content: string, type: string, name: string): Response =>
     new Response(content, {
@@ -70,6 +71,24 @@ export function exportRoutes({ store, version }: Services): Hono {
       'text/vtt',
       `${attempt.id}.steps.vtt`,
     );
+  });
+  app.get('/attempts/:id/film', async (c) => {
+    const attempt = attemptAt(c.req.param('id'));
+    try {
+      const { stream, size } = await filmOf(store, owner, attempt.id);
+      return c.body(stream, 200, {
+        'content-type': 'video/webm',
+        'content-length': String(size),
+        'content-disposition': `attachment; filename="${attempt.id}.webm"`,
+      });
+    } catch (error) {
+      throw new Problem(409, 'no-film', (error as Error).message);
+    }
+  });
+  app.get('/attempts/:id/film.vtt', (c) => {
+    const attempt = attemptAt(c.req.param('id'));
+    const first = filmPictures(store, attempt.id)[0];
+    return file(writeVtt(store.events.recorded(attempt.id), first?.at ?? 0), 'text/vtt', `${attempt.id}.vtt`);
   });
   app.get('/runs/:id/junit', (c) => {
     const run = runAt(c.req.param('id'));

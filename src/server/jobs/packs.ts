@@ -1,5 +1,4 @@
 import { createHash } from 'node:crypto';
-import type { EventOf } from '../../core/evidence/event.ts';
 import { createMasker, type Masker } from '../../core/evidence/masking.ts';
 import { readPack, writePack, type Pack } from '../../core/formats/pack.ts';
 import type { Store } from '../store/store.ts';
@@ -12,8 +11,10 @@ export async function exportPack(store: Store, id: string): Promise<Uint8Array |
   if (!attempt || !run) return undefined;
   const events = store.events.recorded(id);
   const blobs: Pack['blobs'] = new Map();
-  for (const event of events.filter((e): e is EventOf<'screen'> => e.lane === 'screen')) {
-    const { blob } = event.data;
+  const names = events.flatMap((event) =>
+    event.lane === 'screen' || event.lane === 'page' ? (event.data.blob ?? []) : [],
+  );
+  for (const blob of names) {
     const known = store.blobs.find(blob);
     if (known && !blobs.has(blob)) blobs.set(blob, { bytes: await store.blobs.read(blob), mime: known.mime });
   }
@@ -55,10 +56,19 @@ export async function restorePack(
   const { attempt, events, blobs } = readPack(bytes);
   const id = `a-${createHash('sha256').update(`${attempt.run.name}\n${attempt.startedAt}\n${attempt.test.suite}\n${attempt.test.title}\n${attempt.number}`).digest('hex').slice(0, 12)}`;
   if (store.attempts.get(id)) return { id, isNew: false };
+  /** Markup comes masked from us, and maybe not from others: what is masked anew has another name. */
+  const renamed = new Map<string, string>();
   for (const [name, { bytes: content, mime }] of blobs) {
-    const kept = await store.blobs.keep(Buffer.from(content), mime);
-    if (kept !== name)
+    if (createHash('sha256').update(content).digest('hex') !== name)
       throw new Error(`the pack's picture ${name.slice(0, 12)}… is not what its name says; the pack was changed`);
+    const bytes = mime.startsWith('text/')
+      ? Buffer.from(masker.text(new TextDecoder().decode(content)))
+      : Buffer.from(content);
+    renamed.set(name, await store.blobs.keep(bytes, mime));
+  }
+  for (const event of events) {
+    const blob = event.lane === 'page' ? renamed.get(event.data.blob ?? '') : undefined;
+    if (blob && event.lane === 'page') event.data.blob = blob;
   }
   store.together(() => {
     const runId = store.runs.named(masker.text(attempt.run.name), attempt.run.startedAt, masker.value(attempt.run));

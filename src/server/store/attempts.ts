@@ -222,6 +222,16 @@ export class Attempts {
     ).all(of.runId, of.test.id, of.environment.key) as { id: string; number: number; outcome: Outcome }[];
   }
 
+  /** The latest passing attempts of a test, newest first. */
+  passingOf(test: string, limit: number): string[] {
+    return prepared(
+      this.db,
+      "SELECT id FROM attempts WHERE test_id = ? AND outcome = 'passed' AND series_id IS NULL ORDER BY started_at DESC LIMIT ?",
+    )
+      .pluck()
+      .all(test, limit) as string[];
+  }
+
   ofRun(run: string): Attempt[] {
     return (
       this.db

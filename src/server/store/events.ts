@@ -1,5 +1,7 @@
 import type Database from 'better-sqlite3';
 import type { EvidenceEvent, Lane } from '../../core/evidence/event.ts';
+import { mostInSight } from '../../core/scaffold/crowd.ts';
+import { outlineJson, stretchJson } from './outline.ts';
 import { prepared } from './prepared.ts';
 
 interface Row {
@@ -105,6 +107,21 @@ export class Events {
     const events = rows.slice(0, limit).map(fromRow);
     const last = events.at(-1);
     return { events, after: rows.length > limit && last ? `${last.at},${last.id}` : null };
+  }
+
+  /** The first events of some lanes, in time order. */
+  ofLanes(attempt: string, wanted: readonly Lane[], limit: number): EvidenceEvent[] {
+    return this.page(attempt, { lane: wanted, limit }).events;
+  }
+
+  /** What the bench needs first, as JSON; see `outlineJson`. */
+  outline(attempt: string, also: readonly string[]): string {
+    return outlineJson(this.db, attempt, also);
+  }
+
+  /** The events of a stretch of time, as JSON; see `stretchJson`. */
+  stretch(attempt: string, from: number, until: number): string {
+    return stretchJson(this.db, attempt, from, until, mostInSight * 3);
   }
 
   /** Replaces what an earlier analysis made, and the sentences of the steps. */

@@ -1,117 +1,145 @@
 <script setup lang="ts">
-import { computed } from 'vue';
-import { pathOf } from '../../core/evidence/labels.ts';
-import { endOf } from '../../core/evidence/event.ts';
-import { useBench } from '../stores/bench.ts';
-import { duration, plural, seconds } from '../words.ts';
+import { computed, defineAsyncComponent } from 'vue';
+import { useBench, type Side } from '../stores/bench.ts';
+import { plural, seconds } from '../words.ts';
+import FilmExport from './FilmExport.vue';
+import Moment from './Moment.vue';
 import ScreenAtLevel from './ScreenAtLevel.vue';
 import Sources from './Sources.vue';
 import ThenAndNow from './ThenAndNow.vue';
 
-/** The right side of the bench: everything true at the level. */
+// Opened by choice only: what the bench shows first does not wait for them.
+const CompareScreens = defineAsyncComponent(() => import('./CompareScreens.vue'));
+const ConsoleList = defineAsyncComponent(() => import('./ConsoleList.vue'));
+const NetworkList = defineAsyncComponent(() => import('./NetworkList.vue'));
+const PageStructure = defineAsyncComponent(() => import('./PageStructure.vue'));
+
+/** The right side of the bench: everything true at the level, and lists and views that follow it. */
 const bench = useBench();
 const failure = computed(() => bench.attempt?.failure);
 const notes = computed(() => bench.events.filter((event) => event.lane === 'note' && event.kind === 'recorder'));
+const tabs = computed((): { side: Side; name: string; count?: number }[] => [
+  { side: 'moment', name: 'Moment' },
+  {
+    side: 'console',
+    name: 'Console',
+    count: (bench.stops.console?.length ?? 0) + (bench.stops.exception?.length ?? 0),
+  },
+  { side: 'network', name: 'Network', count: bench.stops.network?.length ?? 0 },
+  { side: 'structure', name: 'Structure' },
+  { side: 'compare', name: 'Pictures' },
+]);
+function turn(event: KeyboardEvent): void {
+  const by = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
+  if (!by) return;
+  event.preventDefault();
+  event.stopPropagation();
+  const list = tabs.value;
+  const next = list[(list.findIndex(({ side }) => side === bench.side) + by + list.length) % list.length]!;
+  bench.side = next.side;
+  document.getElementById(`side-${next.side}`)?.focus();
+}
 </script>
 
 <template>
   <aside class="exhibit" aria-label="Exhibit: what was true at the level">
-    <ScreenAtLevel />
-    <ThenAndNow />
-    <Sources v-if="bench.attempt && bench.attempt.source !== 'recorded'" />
-    <section v-if="bench.loud.length" aria-label="Clues">
-      <h2>Clues</h2>
-      <ol>
-        <li v-for="(clue, i) in bench.loud" :key="i">
-          <button
-            class="clue"
-            :class="{ on: bench.clue === i }"
-            :aria-pressed="bench.clue === i"
-            @click="bench.choose(bench.clue === i ? null : i)"
-          >
-            <i>{{ i + 1 }}</i><span
-              ><b>{{ clue.summary }}</b
-              ><small class="soft"
-                >{{ seconds(clue.at) }}, {{ plural(clue.evidence.length, 'piece') }} of evidence</small
-              ></span
-            >
-          </button>
-        </li>
-      </ol>
-    </section>
-    <section aria-label="At this moment">
-      <h2>At {{ seconds(bench.level) }}</h2>
-      <dl>
-        <dt>page</dt>
-        <dd class="one-line" :title="bench.now.address">
-          {{ bench.now.address ? pathOf(bench.now.address) : 'none opened yet' }}
-        </dd>
-        <dt>in flight</dt>
-        <dd>
-          <p
-            v-for="request in bench.now.inFlight.slice(0, 4)"
-            :key="request.id"
-            class="one-line"
-            :title="request.data.url"
-          >
-            <span class="mono"
-              >{{ request.data.method }} {{ request.data.own ? pathOf(request.data.url) : request.data.url }}</span
-            >
-            <span class="soft"
-              >for {{ duration(bench.level - request.at) }} of {{ duration(endOf(request) - request.at) }}</span
-            >
-          </p>
-          <span v-if="bench.now.inFlight.length > 4" class="soft">and {{ bench.now.inFlight.length - 4 }} more</span>
-          <span v-if="!bench.now.inFlight.length" class="soft">nothing</span>
-        </dd>
-        <dt>console</dt>
-        <dd>
-          <p
-            v-for="line in bench.now.console.slice(0, 4)"
-            :key="line.id"
-            class="mono one-line"
-            :class="{ brick: line.data.level === 'error', amber: line.data.level === 'warning' }"
-            :title="line.data.text"
-          >
-            {{ line.data.text }}
-          </p>
-          <span v-if="!bench.now.console.length" class="soft">quiet</span>
-        </dd>
-        <template v-if="bench.now.held">
-          <dt>field holds</dt>
-          <dd class="one-line">
-            “{{ bench.now.held.data.text }}” <span class="soft">in {{ bench.now.held.data.label }}</span>
-          </dd>
-        </template>
-      </dl>
-    </section>
-    <section v-if="failure" aria-label="As it was told">
-      <h2>As it was told</h2>
-      <pre>{{ failure.message || 'no message' }}</pre>
-      <details v-if="failure.stack">
-        <summary>Stack, {{ plural(failure.libraryFrames, 'library frame') }} in it</summary>
-        <pre>{{ failure.stack }}</pre>
-      </details>
-    </section>
-    <p v-for="note in notes" :key="note.id" class="amber">{{ note.lane === 'note' ? note.data.label : '' }}</p>
+    <div class="tabs" role="tablist" aria-label="What the exhibit shows" @keydown="turn">
+      <button
+        v-for="tab in tabs"
+        :id="`side-${tab.side}`"
+        :key="tab.side"
+        role="tab"
+        :aria-selected="bench.side === tab.side"
+        :tabindex="bench.side === tab.side ? 0 : -1"
+        aria-controls="exhibit-side"
+        @click="bench.side = tab.side"
+      >
+        {{ tab.name }}<small v-if="tab.count !== undefined">&nbsp;{{ tab.count }}</small>
+      </button>
+    </div>
+    <div id="exhibit-side" class="side" role="tabpanel" :aria-labelledby="`side-${bench.side}`">
+      <template v-if="bench.side === 'moment'">
+        <ScreenAtLevel />
+        <ThenAndNow />
+        <Sources v-if="bench.attempt && bench.attempt.source !== 'recorded'" />
+        <section v-if="bench.loud.length" aria-label="Clues">
+          <h2>Clues</h2>
+          <ol>
+            <li v-for="(clue, i) in bench.loud" :key="i">
+              <button
+                class="clue"
+                :class="{ on: bench.clue === i }"
+                :aria-pressed="bench.clue === i"
+                @click="bench.choose(bench.clue === i ? null : i)"
+              >
+                <i>{{ i + 1 }}</i><span
+                  ><b>{{ clue.summary }}</b
+                  ><small class="soft"
+                    >{{ seconds(clue.at) }}, {{ plural(clue.evidence.length, 'piece') }} of evidence</small
+                  ></span
+                >
+              </button>
+            </li>
+          </ol>
+        </section>
+        <Moment />
+        <section v-if="failure" aria-label="As it was told">
+          <h2>As it was told</h2>
+          <pre tabindex="0">{{ failure.message || 'no message' }}</pre>
+          <details v-if="failure.stack">
+            <summary>Stack, {{ plural(failure.libraryFrames, 'library frame') }} in it</summary>
+            <pre>{{ failure.stack }}</pre>
+          </details>
+        </section>
+        <p v-for="note in notes" :key="note.id" class="amber">{{ note.lane === 'note' ? note.data.label : '' }}</p>
+        <FilmExport />
+      </template>
+      <ConsoleList v-else-if="bench.side === 'console'" />
+      <NetworkList v-else-if="bench.side === 'network'" />
+      <PageStructure v-else-if="bench.side === 'structure'" />
+      <CompareScreens v-else />
+    </div>
   </aside>
 </template>
 
 <style scoped>
-.exhibit > * {
-  min-width: 0;
-}
 .exhibit {
   background: var(--paper);
+  display: grid;
+  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr);
+  min-width: 0;
+  min-height: 0;
+}
+.tabs {
+  display: flex;
+  border-bottom: 1px solid var(--line);
+  padding: 0 6px;
+  height: 28px;
+}
+.tabs button {
+  border: 0;
+  border-bottom: 3px solid transparent;
+  background: none;
+  padding: 0 8px;
+  font-size: 12px;
+  font-weight: 600;
+  color: var(--soft);
+  cursor: pointer;
+}
+.tabs button[aria-selected='true'] {
+  color: var(--ink);
+  border-bottom-color: var(--ink);
+}
+.tabs small {
+  font-weight: 400;
+}
+.side {
   overflow-y: auto;
   padding: 8px 14px 16px;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   align-content: start;
-  min-width: 0;
-}
-.exhibit > * {
-  min-width: 0;
 }
 ol {
   display: grid;
@@ -151,19 +179,6 @@ ol {
   font-size: 12.5px;
   display: block;
   line-height: 1.3;
-}
-dl {
-  display: grid;
-  grid-template-columns: 76px minmax(0, 1fr);
-  gap: 3px 8px;
-  margin-top: 4px;
-  font-size: 12.5px;
-}
-dt {
-  color: var(--soft);
-}
-.past {
-  margin-left: 6px;
 }
 pre {
   margin: 5px 0 0;

@@ -16,13 +16,18 @@ const lines = computed(() => lifelineDrawing(bench.poles, scale.value, column('e
       v-for="s in inSight(lines.segments)"
       :key="s.id"
       class="life"
-      :class="[s.presence, s.generation % 2 ? 'other' : 'first', { replaced: s.replaced, evidence: isEvidence(s.id) }]"
+      :class="[
+        s.presence,
+        s.generation % 2 ? 'other' : 'first',
+        { replaced: s.replaced, moved: s.moved, several: s.matches > 1, evidence: isEvidence(s.id) },
+      ]"
       :style="{ top: px(s.top), height: px(s.height), left: px(s.left) }"
     />
     <span
       v-for="(label, i) in inSight(lines.labels)"
       :key="i"
-      class="life-label"
+      class="life-label label"
+      :title="label.text"
       :class="label.kind"
       :style="{ top: px(label.top), left: px(label.left), maxHeight: px(label.height) }"
       >{{ label.text }}</span
@@ -62,6 +67,20 @@ const lines = computed(() => lifelineDrawing(bench.poles, scale.value, column('e
 .life.replaced {
   border-top: 3px solid var(--ink);
 }
+.life.moved::before {
+  content: '';
+  position: absolute;
+  left: -3px;
+  right: -3px;
+  top: 0;
+  height: 5px;
+  max-height: 100%;
+  background: inherit;
+  transform: skewY(-24deg);
+}
+.life.several {
+  box-shadow: 4px 0 0 -1px var(--steel-deep);
+}
 .life-label {
   position: absolute;
   writing-mode: vertical-rl;
@@ -75,6 +94,11 @@ const lines = computed(() => lifelineDrawing(bench.poles, scale.value, column('e
 .life-label.replaced {
   color: var(--violet);
   font-weight: 600;
+}
+.life-label.changed,
+.life-label.moved,
+.life-label.several {
+  font-style: italic;
 }
 .life-label.removed,
 .life-label.covered {

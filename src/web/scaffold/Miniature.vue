@@ -1,14 +1,16 @@
 <script setup lang="ts">
-import { computed } from 'vue';
+import { useEventListener } from '@vueuse/core';
+import { computed, ref, watch } from 'vue';
 import { endOf } from '../../core/evidence/event.ts';
+import type { ElasticScale } from '../../core/scaffold/elastic.ts';
 import { useBench } from '../stores/bench.ts';
 
 /** The whole attempt in true time at the left edge: steps, failure, level, and the part in sight. */
-const props = defineProps<{ from: number; until: number }>();
+const props = defineProps<{ view: HTMLElement | undefined; scale: ElasticScale; room: number }>();
 const bench = useBench();
 const share = (at: number): string => `${(Math.min(1, at / Math.max(1, bench.poles.until)) * 100).toFixed(3)}%`;
 const marks = computed(() =>
-  bench.poles.planks.map((step) => ({
+  bench.poles.planks.slice(0, 1000).map((step) => ({
     id: step.id,
     top: share(step.at),
     height: share(endOf(step) - step.at),
@@ -20,16 +22,31 @@ const marks = computed(() =>
           : 'acts',
   })),
 );
+const frame = ref<HTMLElement>();
+/** The frame of what is in sight follows every scroll; set by hand so that a scroll costs no drawing of the rest. */
+function place(): void {
+  if (!props.view || !frame.value) return;
+  const from = props.scale.at(props.view.scrollTop);
+  const until = props.scale.at(props.view.scrollTop + props.room);
+  frame.value.style.top = share(from);
+  frame.value.style.height = share(until - from);
+}
+useEventListener(() => props.view, 'scroll', place, { passive: true });
+watch(() => [props.scale, props.room, props.view], place, { flush: 'post', immediate: true });
 function jump(event: MouseEvent): void {
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
-  bench.level = ((event.clientY - box.top) / box.height) * bench.poles.until;
+  bench.level = Math.max(0, ((event.clientY - box.top) / box.height) * bench.poles.until);
 }
 </script>
 
 <template>
   <div class="miniature" aria-hidden="true" @click.stop="jump" @pointerdown.stop>
     <i v-for="mark in marks" :key="mark.id" :class="mark.kind" :style="{ top: mark.top, height: mark.height }" />
-    <b :style="{ top: share(props.from), height: share(props.until - props.from) }" />
+    <s
+      v-if="bench.range"
+      :style="{ top: share(bench.range.from), height: share(bench.range.until - bench.range.from) }"
+    />
+    <b ref="frame" />
     <u :style="{ top: share(bench.level) }" />
   </div>
 </template>
@@ -56,6 +73,11 @@ i.asks {
 i.failed {
   background: var(--brick);
   min-height: 4px;
+}
+s {
+  left: 0;
+  width: 3px;
+  background: var(--sea);
 }
 b {
   left: 1px;

@@ -1,62 +1,105 @@
 <script setup lang="ts">
-import { useElementSize } from '@vueuse/core';
-import { computed, nextTick, onMounted, provide, ref, watch } from 'vue';
+import { useElementSize, useMediaQuery } from '@vueuse/core';
+import { computed, nextTick, onMounted, provide, ref, shallowRef, watch } from 'vue';
+import { countBetween, type StopLane } from '../../core/scaffold/crowd.ts';
 import { useBench } from '../stores/bench.ts';
+import { useMoves } from '../stores/bench-moves.ts';
+import { usePoles } from '../stores/poles.ts';
 import { duration, seconds } from '../words.ts';
-import { columnsOf, gutter, type Column } from './columns.ts';
-import ConsolePole from './ConsolePole.vue';
+import Brackets from './Brackets.vue';
+import { columnsOf, gutter, neededPoles, type Column } from './columns.ts';
+import Densities from './Densities.vue';
 import { linesThatFit, pennantTops } from './drawing.ts';
 import ElementsPole from './ElementsPole.vue';
 import Miniature from './Miniature.vue';
 import NetworkPole from './NetworkPole.vue';
+import PoleHeads from './PoleHeads.vue';
 import { px, scaffoldRoom } from './room.ts';
 import ScreenPole from './ScreenPole.vue';
 import StepsPole from './StepsPole.vue';
+import { consoleItems, noteItems, pageItems } from './text-pole.ts';
+import TextPole from './TextPole.vue';
+import Ticks from './Ticks.vue';
+import TimeBar from './TimeBar.vue';
 import WaitsPole from './WaitsPole.vue';
+import WindowsPole from './WindowsPole.vue';
 
 /** The scaffold: poles side by side, time down the page, one level line across all of them. */
 const bench = useBench();
+const moves = useMoves();
+const wanted = usePoles();
 const view = ref<HTMLElement>();
 const { width, height } = useElementSize(view);
-const scrollTop = ref(0);
+/** Where the scaffold is scrolled to, in steps, so that most frames of a scroll draw nothing new. */
+const seen = ref(0);
+const seenStep = 200;
 /** Free room above the first event, so that labels at 0 are not cut. */
 const pad = 14;
 /** Drawn this far beyond what is in sight. */
 const margin = 300;
+/** More of one lane in sight than this is drawn as a summary. */
+const mostOnPole = 220;
 
-const columns = computed(() => columnsOf(Math.max(480, width.value)));
-const column = (key: Column['key']): Column => columns.value.find((one) => one.key === key)!;
+const roomy = computed(() => width.value > 1100);
+const needed = computed(() => neededPoles(bench.poles, bench.stops, roomy.value));
+const columns = computed(() => columnsOf(Math.max(480, width.value), wanted.plan, needed.value));
+const column = (key: Column['key']): Column => columns.value.find((one) => one.key === key) ?? nowhere;
+const nowhere: Column = { key: 'step', name: '', left: -4000, width: 200 };
+const stands = (key: Column['key']): boolean => columns.value.some((one) => one.key === key);
+
 const scale = computed(() => {
-  const inner = bench.scale;
+  const inner = bench.time.scale;
   return {
     ...inner,
+    folds: inner.folds.map((fold) => ({ ...fold, top: fold.top + pad })),
     y: (at: number) => inner.y(at) + pad,
     at: (y: number) => inner.at(y - pad),
     height: inner.height + pad,
   };
 });
+const sight = computed(() => ({ from: seen.value - margin, until: seen.value + seenStep + height.value + margin }));
 const inSight = <T extends { top: number; height?: number }>(list: readonly T[]): T[] => {
-  const from = scrollTop.value - margin;
-  const until = scrollTop.value + height.value + margin;
+  const { from, until } = sight.value;
   return list.filter((item) => item.top <= until && item.top + (item.height ?? 40) >= from);
 };
 const isEvidence = (id: string): boolean => bench.evidence.has(id);
-provide(scaffoldRoom, { scale, column, inSight, isEvidence });
-
-const hiddenLines = computed(() => Math.max(0, bench.poles.lifelines.length - linesThatFit(column('element'))));
-const ticks = computed(() => {
-  const list: { at: number; top: number }[] = [];
-  let free = -Infinity;
-  const marks = [...bench.poles.planks, ...bench.poles.network].map((event) => event.at).sort((a, b) => a - b);
-  for (const at of marks) {
-    const top = scale.value.y(at);
-    if (top < free) continue;
-    free = top + 30;
-    list.push({ at, top });
+const times = computed(() => ({
+  from: scale.value.at(Math.max(0, sight.value.from)),
+  until: scale.value.at(sight.value.until),
+}));
+const crowds = computed(() => {
+  const { from, until } = times.value;
+  const unseen = !bench.known(from, until) && bench.crowded(from, until);
+  const list = new Map<StopLane, number>();
+  for (const [lane, starts] of Object.entries(bench.stops) as [StopLane, readonly number[]][]) {
+    const count = countBetween(starts, from, until);
+    if (count > mostOnPole || (unseen && count > 0 && lane !== 'screen')) list.set(lane, count);
   }
   return list;
 });
-const folds = computed(() => scale.value.folds.map((fold) => ({ ...fold, top: fold.top + pad })));
+const crowded = (lane: StopLane): boolean => crowds.value.has(lane);
+provide(scaffoldRoom, { scale, column, inSight, isEvidence, crowded });
+watch(times, ({ from, until }) => void bench.see(from, until), { immediate: true });
+
+const hiddenLines = computed(() => Math.max(0, bench.poles.lifelines.length - linesThatFit(column('element'))));
+const remarks = computed(() => {
+  const out: Partial<Record<Column['key'], string>> = {};
+  if (hiddenLines.value) out.element = `+${hiddenLines.value} more`;
+  for (const [lane, count] of crowds.value) out[lane === 'poll' ? 'wait' : lane] = `${count} as bars`;
+  return out;
+});
+const logs = computed(() => bench.poles.console.filter((line) => line.kind === 'line' || !stands('exception')));
+const texts = computed(() =>
+  (
+    [
+      ['console', 'console', () => consoleItems(logs.value)],
+      ['exception', 'exception', () => consoleItems(bench.poles.console.filter((line) => line.kind === 'exception'))],
+      ['page', 'page', () => pageItems(bench.poles.page, bench.poles.planks)],
+      ['note', 'note', () => noteItems(bench.poles.notes)],
+    ] as const
+  ).flatMap(([pole, lane, items]) => (stands(pole) && !crowded(lane) ? [{ pole, items: items() }] : [])),
+);
+const folds = computed(() => scale.value.folds);
 /** The torn edge of a fold. */
 function foldPath(across: number): string {
   const places = Array.from({ length: Math.ceil(across / 60) + 1 }, (_, i) => i);
@@ -64,6 +107,7 @@ function foldPath(across: number): string {
   const lower = places.toReversed().map((i) => `${i * 60},${i % 2 ? 36 : 26}`);
   return [...upper, ...lower].join(' ');
 }
+const torn = computed(() => foldPath(width.value));
 const pennants = computed(() => {
   const tops = pennantTops(
     bench.loud.map((clue) => clue.at),
@@ -72,50 +116,80 @@ const pennants = computed(() => {
   return bench.loud.map((clue, i) => ({ clue, i, top: tops[i]! - 9 }));
 });
 const levelTop = computed(() => scale.value.y(bench.level));
-
-/** Brackets from the chosen pennant to where its evidence stands. */
-const brackets = computed(() => {
-  const chosen = bench.clue === null ? undefined : pennants.value[bench.clue];
-  if (!chosen) return [];
-  const left = (key: Column['key'], more = 0): number => column(key).left + more;
-  const x: Record<string, number> = {
-    step: left('step'),
-    note: left('step'),
-    poll: left('wait'),
-    element: left('element', 6),
-    network: left('network', 6),
-    console: left('console'),
-    screen: left('screen'),
-  };
-  const turn = gutter.mini + gutter.pennant + 6;
-  return [...bench.evidence].flatMap((id) => {
-    const event = bench.byId.get(id);
-    const end = event && x[event.lane];
-    if (!event || end === undefined) return [];
-    const top = scale.value.y(event.at) + (event.lane === 'step' ? 17 : 3);
-    return [{ id, left: end, top, path: `M ${gutter.mini + 22} ${chosen.top + 9} H ${turn} V ${top} H ${end}` }];
-  });
+const band = computed(() => {
+  if (!bench.range) return undefined;
+  const top = scale.value.y(bench.range.from);
+  return { top, height: Math.max(2, scale.value.y(bench.range.until) - top) };
 });
 
-function pointerLevel(event: PointerEvent): void {
-  if (event.buttons !== 1 || (event.target as HTMLElement).closest('button')) return;
+/** A press this near to something recorded takes its time. */
+const snapPx = 6;
+const drag = shallowRef<{ from: number; brush: boolean }>();
+function timeAt(event: PointerEvent): number {
   const box = view.value!.getBoundingClientRect();
-  const at = scale.value.at(event.clientY - box.top + view.value!.scrollTop);
-  bench.level = Math.max(0, Math.min(bench.poles.until, at));
+  const y = event.clientY - box.top + view.value!.scrollTop;
+  const at = Math.max(0, Math.min(bench.poles.until, scale.value.at(y)));
+  if (!bench.snaps || event.altKey) return at;
+  return moves.near(at, Math.abs(scale.value.at(y + snapPx) - scale.value.at(y - snapPx)) / 2);
 }
+function pointerDown(event: PointerEvent): void {
+  if (event.button !== 0 || (event.target as HTMLElement).closest('button')) return;
+  moves.stop();
+  const at = timeAt(event);
+  drag.value = { from: at, brush: event.shiftKey };
+  if (event.shiftKey) {
+    bench.range = null;
+    event.preventDefault();
+  } else bench.level = at;
+}
+function pointerMove(event: PointerEvent): void {
+  if (event.buttons !== 1 || !drag.value) return;
+  const at = timeAt(event);
+  if (!drag.value.brush) bench.level = at;
+  else if (Math.abs(at - drag.value.from) > 0.01)
+    bench.range = { from: Math.min(at, drag.value.from), until: Math.max(at, drag.value.from) };
+}
+function wheel(event: WheelEvent): void {
+  if (!event.ctrlKey) return;
+  event.preventDefault();
+  bench.time.zoomBy(event.deltaY < 0 ? 1.15 : 1 / 1.15);
+}
+function scrolled(): void {
+  const now = Math.floor(view.value!.scrollTop / seenStep) * seenStep;
+  if (now !== seen.value) seen.value = now;
+}
+
 function reveal(): void {
   const el = view.value;
   if (!el || height.value === 0) return;
   const top = levelTop.value;
   const outside = top < el.scrollTop + 60 || top > el.scrollTop + height.value - 90;
   if (outside) el.scrollTop = Math.max(0, top - height.value * 0.55);
+  scrolled();
 }
-watch(height, (now) => (bench.room = now - 70), { immediate: true });
+watch(height, (now) => (bench.time.room = now - 70), { immediate: true });
 watch(
-  () => [bench.level, bench.folded, height.value > 0],
+  () => [bench.level, height.value > 0],
   () => void nextTick(reveal),
 );
+// Looking nearer or further keeps the level where it is on the screen.
+watch(
+  scale,
+  (now, before) => {
+    const el = view.value;
+    if (!el || !before || before.height === now.height) return;
+    const y = before.y(bench.level) - el.scrollTop;
+    const inside = y >= 0 && y <= height.value;
+    void nextTick(() => {
+      el.scrollTop = Math.max(0, now.y(bench.level) - (inside ? y : height.value * 0.4));
+      scrolled();
+      reveal();
+    });
+  },
+  { flush: 'pre' },
+);
 onMounted(() => void nextTick(reveal));
+const still = useMediaQuery('(prefers-reduced-motion: reduce)');
 const levelWords = computed(() => {
   const step = bench.now.step;
   return `${seconds(bench.level)}${step ? `, in ${step.data.label}` : ''}`;
@@ -123,61 +197,56 @@ const levelWords = computed(() => {
 </script>
 
 <template>
-  <div class="scaffold">
-    <div class="heads" aria-hidden="true">
-      <span v-for="one in columns" :key="one.key" :style="{ left: px(one.left), width: px(one.width) }"
-        >{{ one.name
-        }}<small v-if="one.key === 'element' && hiddenLines" class="soft"> +{{ hiddenLines }} more</small></span
-      >
-    </div>
+  <div class="scaffold" :class="{ still }">
+    <PoleHeads :columns="columns" :needed="needed" :remarks="remarks" />
     <div
       ref="view"
       class="view"
       tabindex="0"
       role="group"
       aria-label="Scaffold"
-      @scroll="scrollTop = view!.scrollTop"
-      @pointerdown="pointerLevel"
-      @pointermove="pointerLevel"
+      @scroll.passive="scrolled"
+      @pointerdown="pointerDown"
+      @pointermove="pointerMove"
+      @pointerup="drag = undefined"
+      @wheel="wheel"
     >
-      <Miniature
-        class="mini"
-        :style="{ top: px(scrollTop), height: px(height) }"
-        :from="scale.at(scrollTop)"
-        :until="scale.at(scrollTop + height)"
-      />
+      <Miniature class="mini" :style="{ height: px(height) }" :view="view" :scale="scale" :room="height" />
       <div class="sheet" :style="{ height: px(scale.height + 60) }">
         <i v-for="one in columns" :key="one.key" class="pole" :style="{ left: px(one.left - 4) }" />
+        <div v-if="band" class="band" :style="{ top: px(band.top), height: px(band.height) }" />
         <div
           v-for="fold in inSight(folds)"
           :key="fold.from"
           class="fold"
-          :style="{ top: px(fold.top), left: px(gutter.mini + gutter.pennant) }"
+          :style="{ top: px(fold.top), left: px(gutter.mini + gutter.pennant), height: px(fold.height) }"
         >
           <svg height="40" :width="width" aria-hidden="true">
-            <polygon :points="foldPath(width)" fill="var(--fold)" />
+            <polygon :points="torn" fill="var(--fold)" />
           </svg>
-          <span class="soft" :style="{ left: px(column('step').left - gutter.mini - gutter.pennant) }"
+          <span
+            v-if="fold.height > 24"
+            class="soft"
+            :style="{ left: px(column('step').left - gutter.mini - gutter.pennant) }"
             >quiet for {{ duration(fold.until - fold.from) }}, folded</span
           >
         </div>
-        <span
-          v-for="tick in inSight(ticks)"
-          :key="tick.at"
-          class="tick mono"
-          :style="{ top: px(tick.top), left: px(gutter.mini + gutter.pennant), width: px(gutter.time - 8) }"
-          >{{ (tick.at / 1000).toFixed(2) }} s</span
-        >
-        <StepsPole />
-        <WaitsPole />
-        <ElementsPole />
-        <NetworkPole />
-        <ConsolePole />
-        <ScreenPole />
-        <svg v-if="brackets.length" class="brackets" :height="scale.height + 60" :width="width" aria-hidden="true">
-          <path v-for="b in brackets" :key="b.id" :d="b.path" />
-          <circle v-for="b in brackets" :key="`c${b.id}`" :cx="b.left" :cy="b.top" r="3.2" />
-        </svg>
+        <Densities
+          v-if="crowds.size"
+          :columns="columns"
+          :from="Math.max(0, sight.from)"
+          :height="Math.min(4000, sight.until - Math.max(0, sight.from))"
+          :width="width"
+        />
+        <Ticks />
+        <StepsPole v-if="stands('step') && !crowded('step')" />
+        <WaitsPole v-if="stands('wait') && !crowded('poll')" />
+        <ElementsPole v-if="stands('element') && !crowded('element')" />
+        <NetworkPole v-if="stands('network') && !crowded('network')" />
+        <TextPole v-for="one in texts" :key="one.pole" :pole="one.pole" :items="one.items" />
+        <WindowsPole v-if="stands('window')" />
+        <ScreenPole v-if="stands('screen') && !crowded('screen')" />
+        <Brackets v-if="bench.clue !== null" :pennants="pennants" :stands="stands" />
         <button
           v-for="p in pennants"
           :key="p.i"
@@ -206,33 +275,18 @@ const levelWords = computed(() => {
         </div>
       </div>
     </div>
-    <p class="spoken" aria-live="polite">{{ levelWords }}</p>
+    <TimeBar />
+    <p class="spoken" aria-live="polite">{{ bench.time.playing ? '' : levelWords }}</p>
   </div>
 </template>
 
 <style scoped>
 .scaffold {
   display: grid;
-  grid-template-rows: 28px minmax(0, 1fr);
+  grid-template-rows: auto minmax(0, 1fr) auto;
   min-width: 0;
+  min-height: 0;
   border-right: 1px solid var(--line);
-}
-.heads {
-  position: relative;
-  background: var(--paper);
-  border-bottom: 1px solid var(--line);
-  overflow: hidden;
-}
-.heads span {
-  position: absolute;
-  top: 5px;
-  font-weight: 600;
-  font-size: 12px;
-  color: var(--soft);
-  white-space: nowrap;
-}
-.heads small {
-  font-weight: 400;
 }
 .view {
   position: relative;
@@ -247,7 +301,8 @@ const levelWords = computed(() => {
   overflow: hidden;
 }
 .mini {
-  position: absolute;
+  position: sticky;
+  top: 0;
   left: 0;
   z-index: 4;
 }
@@ -259,10 +314,17 @@ const levelWords = computed(() => {
   background: var(--steel);
   opacity: 0.55;
 }
+.band {
+  position: absolute;
+  left: 48px;
+  right: 0;
+  background: color-mix(in srgb, var(--sea) 9%, transparent);
+  border-block: 1px dashed var(--sea);
+}
 .fold {
   position: absolute;
   right: 0;
-  height: 40px;
+  overflow: hidden;
 }
 .fold span {
   position: absolute;
@@ -271,34 +333,10 @@ const levelWords = computed(() => {
   background: var(--fold);
   padding-right: 6px;
 }
-.tick {
-  position: absolute;
-  text-align: right;
-  color: var(--soft);
-  transform: translateY(-7px);
-  font-size: 11px;
-  line-height: 14px;
-  background: var(--ground);
-  z-index: 1;
-}
 .sheet :deep(.evidence) {
   outline: 1.5px solid var(--ink);
   outline-offset: 1px;
   z-index: 2;
-}
-.brackets {
-  position: absolute;
-  inset: 0;
-  pointer-events: none;
-  z-index: 0;
-}
-.brackets path {
-  fill: none;
-  stroke: var(--ink);
-  stroke-width: 1.1;
-}
-.brackets circle {
-  fill: var(--ink);
 }
 .pennant {
   position: absolute;
@@ -327,7 +365,7 @@ const levelWords = computed(() => {
   height: 0;
   border-top: 1.6px solid var(--ink);
   pointer-events: none;
-  z-index: 0;
+  z-index: 3;
 }
 .level span {
   position: absolute;

@@ -14,9 +14,37 @@ const planks = computed(() =>
   bench.poles.planks.map((step) => {
     const failed = step.id === bench.attempt?.failure?.step;
     const kind = failed ? 'failed' : step.kind === 'wait' ? 'wait' : step.data.action === 'read' ? 'read' : 'act';
-    return { step, kind, top: scale.value.y(step.at), end: scale.value.y(endOf(step)), height: 34 };
+    const queued = Number(step.data.queuedMs) || 0;
+    const run = scale.value.y(step.at + queued);
+    return {
+      step,
+      kind,
+      top: scale.value.y(step.at),
+      run,
+      queued,
+      end: scale.value.y(endOf(step)),
+      height: 34,
+      inset: Math.min(4, bench.poles.depth.get(step.id) ?? 0) * 9,
+    };
   }),
 );
+/** Planks give way as labels do: seen from afar, those that would lie on others keep only their bar. */
+const laid = computed(() => {
+  let free = -Infinity;
+  return planks.value.map((plank) => {
+    const show = plank.kind === 'failed' || plank.top >= free - 0.5;
+    if (show) free = plank.top + plank.height;
+    return { ...plank, show };
+  });
+});
+/** A failed plank is always shown; one right above it that it would cover gives way. */
+const shown = computed(() => {
+  const failed = laid.value.find((plank) => plank.kind === 'failed');
+  if (!failed) return laid.value;
+  return laid.value.map((plank) =>
+    plank !== failed && plank.show && Math.abs(plank.top - failed.top) < 34 ? { ...plank, show: false } : plank,
+  );
+});
 function under({ kind, data, ...step }: StepEvent): string {
   if (kind === 'wait')
     return `${data.polls} tries in ${duration(endOf(step) - step.at)}, saw ${shorten(String(data.result ?? ''), 18)}`;
@@ -28,11 +56,16 @@ function under({ kind, data, ...step }: StepEvent): string {
 
 <template>
   <div>
-    <template v-for="p in inSight(planks)" :key="p.step.id">
+    <template v-for="p in inSight(shown)" :key="p.step.id">
       <div
-        class="plank"
+        v-if="p.show"
+        class="plank label"
         :class="[p.kind, { evidence: isEvidence(p.step.id) }]"
-        :style="{ top: px(p.top), left: px(column('step').left + 2), width: px(column('step').width - 10) }"
+        :style="{
+          top: px(p.top),
+          left: px(column('step').left + 2 + p.inset),
+          width: px(column('step').width - 10 - p.inset),
+        }"
         :title="`${p.step.data.label}\n${under(p.step)}`"
         @click="bench.level = p.step.at"
       >
@@ -42,7 +75,13 @@ function under({ kind, data, ...step }: StepEvent): string {
       <i
         class="reach"
         :class="p.kind"
-        :style="{ top: px(p.top), height: px(Math.max(3, p.end - p.top)), left: px(column('step').left - 6) }"
+        :style="{ top: px(p.run), height: px(Math.max(3, p.end - p.run)), left: px(column('step').left - 6) }"
+      />
+      <i
+        v-if="p.queued"
+        class="reach queued"
+        :style="{ top: px(p.top), height: px(Math.max(3, p.run - p.top)), left: px(column('step').left - 6) }"
+        :title="`queued for ${duration(p.queued)}`"
       />
     </template>
   </div>
@@ -98,5 +137,9 @@ function under({ kind, data, ...step }: StepEvent): string {
 }
 .reach.failed {
   background: var(--brick);
+}
+.reach.queued {
+  background: none;
+  border: 1.2px solid var(--timber);
 }
 </style>

@@ -25,6 +25,22 @@ const polls = computed(() => {
     return { poll, top: tops[i]!, show, next: sameAfter ? tops[i + 1]! : undefined };
   });
 });
+/** How long each wait would have gone on, as a thin line: its foot is the limit. */
+const limits = computed(() =>
+  bench.poles.planks
+    .filter((step) => step.kind === 'wait' && step.data.limitMs)
+    .map((wait) => {
+      const top = scale.value.y(wait.at);
+      const foot = scale.value.y(Math.min(bench.poles.until, wait.at + wait.data.limitMs!));
+      const used = duration(endOf(wait) - wait.at);
+      return {
+        id: wait.id,
+        top,
+        height: Math.max(4, foot - top),
+        words: `waited ${used} of at most ${duration(wait.data.limitMs!)}`,
+      };
+    }),
+);
 const pauses = computed(() =>
   bench.poles.pauses.map((pause) => {
     const top = scale.value.y(pause.at);
@@ -45,17 +61,24 @@ const pauses = computed(() =>
       />
       <span
         v-if="p.show"
-        class="saw mono one-line"
+        class="saw mono one-line label"
         :class="{ sea: p.poll.data.ok }"
         :style="{ top: px(p.top - 4), left: px(left + 19), width: px(column('wait').width - 25) }"
         :title="p.poll.data.saw"
         >“{{ p.poll.data.saw }}”</span
       >
     </template>
+    <i
+      v-for="limit in inSight(limits)"
+      :key="limit.id"
+      class="limit"
+      :style="{ top: px(limit.top), height: px(limit.height), left: px(left + 1) }"
+      :title="limit.words"
+    />
     <span
       v-for="p in inSight(pauses)"
       :key="p.pause.id"
-      class="pause"
+      class="pause label"
       :style="{ top: px(p.top), height: px(p.height), left: px(left + 5), width: px(column('wait').width - 14) }"
       :title="p.pause.data.label"
       ><span>{{ duration(endOf(p.pause) - p.pause.at) }} sleep</span></span
@@ -68,6 +91,13 @@ const pauses = computed(() =>
   position: absolute;
   width: 1px;
   background: var(--steel);
+}
+.limit {
+  position: absolute;
+  width: 3px;
+  border: 1px solid var(--steel);
+  border-top: 0;
+  border-right: 0;
 }
 .poll {
   position: absolute;

@@ -1,6 +1,6 @@
-import { endOf, type NetworkEvent } from '../../core/evidence/event.ts';
+import { endOf, type ElementState, type NetworkEvent } from '../../core/evidence/event.ts';
 import { pathOf, shorten } from '../../core/evidence/labels.ts';
-import { presenceOf, type Presence } from '../../core/evidence/lifelines.ts';
+import { presenceOf, type Lifeline, type Presence } from '../../core/evidence/lifelines.ts';
 import type { ElasticScale } from '../../core/scaffold/elastic.ts';
 import { room, type Poles } from '../../core/scaffold/poles.ts';
 import { labelsThatFit, tracksOf, type Label } from '../../core/scaffold/tracks.ts';
@@ -12,9 +12,23 @@ export interface RequestBar {
   left: number;
   top: number;
   height: number;
+  at: number;
+  /** Pixels of it that waited for the first byte; 0 when that is not told. */
+  waiting: number;
   label: string;
+  /** Of the label, pixels. */
+  width: number;
   showLabel: boolean;
   kind: 'own' | 'outside' | 'failed';
+}
+
+/** Who asked for a request: the script or document whose answer did. */
+export interface RequestTie {
+  from: string;
+  to: string;
+  top: number;
+  height: number;
+  path: string;
 }
 
 export interface LineSegment {
@@ -23,6 +37,10 @@ export interface LineSegment {
   top: number;
   height: number;
   presence: Presence;
+  /** Its box changed without anything else. */
+  moved: boolean;
+  /** How many elements the locator matched. */
+  matches: number;
   /** Odd when the node is another one than before. */
   generation: number;
   replaced: boolean;
@@ -33,7 +51,7 @@ export interface LineLabel {
   left: number;
   top: number;
   height: number;
-  kind: 'name' | 'replaced' | 'removed' | 'covered';
+  kind: 'name' | 'replaced' | 'removed' | 'covered' | 'changed' | 'moved' | 'several';
 }
 
 const barWidth = 8;
@@ -41,34 +59,83 @@ const trackWidth = 15;
 const lineWidth = 9;
 export const lineGap = 30;
 
-export function requestBars(network: readonly NetworkEvent[], scale: ElasticScale, column: Column): RequestBar[] {
-  const bars = network.map((request) => {
-    const top = scale.y(request.at);
-    return { request, top, height: Math.max(5, scale.y(endOf(request)) - top) };
+export function requestBars(
+  network: readonly NetworkEvent[],
+  scale: ElasticScale,
+  column: Column,
+): { bars: RequestBar[]; ties: RequestTie[]; divide?: number } {
+  const outside = network.some((request) => !request.data.own);
+  const own = network.some((request) => request.data.own);
+  // Own hosts stand left of the line, outside ones right of it, each side as wide as its share of tracks.
+  const divide = own && outside ? column.left + 8 + (column.width - 14) * 0.5 : undefined;
+  const sides = [
+    { mine: true, left: column.left + 10, end: divide ?? column.left + column.width },
+    { mine: false, left: divide ? divide + 6 : column.left + 10, end: column.left + column.width },
+  ];
+  const drawn = sides.flatMap(({ mine, left, end }) => {
+    const bars = network
+      .filter((request) => request.data.own === mine)
+      .map((request) => {
+        const top = scale.y(request.at);
+        return { request, top, height: Math.max(5, scale.y(endOf(request)) - top) };
+      });
+    const tracks = tracksOf(bars);
+    const most = Math.max(1, Math.floor((end - left - 4) / trackWidth));
+    return bars.map((bar, i) => ({ ...bar, left: left + Math.min(tracks[i]!, most - 1) * trackWidth }));
   });
-  const tracks = tracksOf(bars);
-  const most = Math.max(1, Math.floor((column.width - 14) / trackWidth));
-  const drawn = bars.map((bar, i) => ({
-    ...bar,
-    left: column.left + 10 + Math.min(tracks[i]!, most - 1) * trackWidth,
-  }));
   const obstacles: Label[] = drawn.map(({ left, top, height }) => ({ left, top, width: barWidth, height }));
   const labels: Label[] = drawn.map(({ left, top, request }) => ({
     left: left + barWidth + 3,
     top: top - 2,
+    // A label of an own request may reach over the line, where nothing stands there.
     width: Math.min(labelOf(request).length * 6.6, column.left + column.width - left - barWidth - 8),
     height: room.request,
   }));
   const fits = labelsThatFit(labels, obstacles);
-  return drawn.map(({ request, left, top, height }, i) => ({
-    id: request.id,
-    left,
-    top,
-    height,
-    label: labelOf(request),
-    showLabel: fits[i]! && labels[i]!.width > 34,
-    kind: request.data.failed || (request.data.status ?? 0) >= 400 ? 'failed' : request.data.own ? 'own' : 'outside',
-  }));
+  const bars = drawn.map(({ request, left, top, height }, i): RequestBar => {
+    const first = waitedFor(request);
+    return {
+      id: request.id,
+      left,
+      top,
+      height,
+      at: request.at,
+      waiting: first === undefined ? 0 : Math.min(height, Math.max(0, scale.y(request.at + first) - top)),
+      label: labelOf(request),
+      width: labels[i]!.width,
+      showLabel: fits[i]! && labels[i]!.width > 34,
+      kind: isFailed(request) ? 'failed' : request.data.own ? 'own' : 'outside',
+    };
+  });
+  return { bars, ties: tiesOf(drawn), ...(divide === undefined ? {} : { divide }) };
+}
+
+/** How long a request waited for its first byte, ms, as far as it is told. */
+export function waitedFor({ data }: NetworkEvent): number | undefined {
+  if (data.firstByteMs !== undefined) return data.firstByteMs;
+  if (!data.phases) return undefined;
+  return Object.entries(data.phases).reduce((sum, [name, ms]) => (name === 'receive' ? sum : sum + Math.max(0, ms)), 0);
+}
+
+export const isFailed = ({ data }: NetworkEvent): boolean => Boolean(data.failed) || (data.status ?? 0) >= 400;
+
+/** Lines from the answer that asked for another request to that request. */
+function tiesOf(drawn: readonly { request: NetworkEvent; left: number; top: number; height: number }[]): RequestTie[] {
+  const byUrl = new Map<string, (typeof drawn)[number]>();
+  const ties: RequestTie[] = [];
+  for (const bar of [...drawn].sort((a, b) => a.top - b.top)) {
+    const from = byUrl.get((bar.request.data.initiator ?? '').replace(/:\d+$/, ''));
+    if (from && from !== bar)
+      ties.push({
+        from: from.request.id,
+        to: bar.request.id,
+        top: Math.min(from.top + from.height, bar.top),
+        height: Math.abs(bar.top - from.top - from.height),
+        path: `M ${from.left + barWidth / 2} ${Math.min(from.top + from.height, bar.top)} V ${bar.top + 2.5} H ${bar.left}`,
+      });
+    byUrl.set(bar.request.data.url, bar);
+  }
+  return ties;
 }
 
 const labelOf = (request: NetworkEvent): string => {
@@ -98,19 +165,20 @@ export function lifelineDrawing(
     };
     let generation = 0;
     let node: number | null = null;
-    const replacements = line.segments.filter(
-      (s) => s.kind === 'replaced' || s.kind === 'removed' || s.kind === 'covered',
-    );
-    for (const s of replacements)
-      label(s.kind, scale.y(s.from) + 1, Math.max(0, scale.height - scale.y(s.from)), s.kind as LineLabel['kind']);
+    const foot = (at: number): number => Math.max(0, scale.height - scale.y(at));
+    for (const s of line.segments)
+      if (s.kind === 'replaced' || s.kind === 'removed' || s.kind === 'covered')
+        label(s.kind, scale.y(s.from) + 1, foot(s.from), s.kind);
     const first = line.segments.find((s) => s.state.node !== null) ?? line.segments[0];
     if (first)
       label(
         shorten(line.label || first.state.name || line.locator.replace(/^\w+=/, ''), 24),
         scale.y(first.from) + 1,
-        Math.max(40, scale.height - scale.y(first.from)),
+        Math.max(40, foot(first.from)),
         'name',
       );
+    for (const words of lesserWords(line.segments))
+      label(words.text, scale.y(words.at) + 1, foot(words.at), words.kind);
     for (const s of line.segments) {
       if (s.state.node !== null) {
         if (node !== null && s.state.node !== node) generation++;
@@ -125,10 +193,37 @@ export function lifelineDrawing(
         presence: presenceOf(s.state),
         generation,
         replaced: s.kind === 'replaced',
+        moved: s.kind === 'moved',
+        matches: s.state.count,
       });
     }
   });
   return { segments, labels };
+}
+
+/** What also became of an element, for where there is room left: more matches, what changed, that it moved. */
+function lesserWords(segments: Lifeline['segments']): { text: string; at: number; kind: LineLabel['kind'] }[] {
+  const out: { text: string; at: number; kind: LineLabel['kind'] }[] = [];
+  let before: Lifeline['segments'][number] | undefined;
+  for (const s of segments) {
+    if (s.state.count > 1 && s.state.count !== before?.state.count)
+      out.push({ text: `${s.state.count} match`, at: s.from, kind: 'several' });
+    else if (s.kind === 'changed' && before)
+      out.push({ text: changeWords(before.state, s.state), at: s.from, kind: 'changed' });
+    else if (s.kind === 'moved' && before?.kind !== 'moved') out.push({ text: 'moves', at: s.from, kind: 'moved' });
+    before = s;
+  }
+  return out.filter(({ text }) => text !== '');
+}
+
+function changeWords(before: ElementState, after: ElementState): string {
+  if (before.text !== after.text) return shorten(`reads ${after.text || 'nothing'}`, 22);
+  if (before.visible !== after.visible) return after.visible ? 'shown' : 'hidden';
+  if (before.enabled !== after.enabled) return after.enabled ? 'enabled' : 'disabled';
+  const key = Object.keys({ ...before.attrs, ...after.attrs }).find(
+    (one) => before.attrs?.[one] !== after.attrs?.[one],
+  );
+  return key ? shorten(`${key} ${after.attrs?.[key] ?? 'gone'}`, 22) : '';
 }
 
 /** Pennants of clues: each at its time, pushed down where two would touch. */

@@ -1,4 +1,5 @@
 import { inject, type ComputedRef, type InjectionKey } from 'vue';
+import type { StopLane } from '../../core/scaffold/crowd.ts';
 import type { ElasticScale } from '../../core/scaffold/elastic.ts';
 import type { Column } from './columns.ts';
 
@@ -8,6 +9,8 @@ export interface ScaffoldRoom {
   column: (key: Column['key']) => Column;
   inSight: <T extends { top: number; height?: number }>(list: readonly T[]) => T[];
   isEvidence: (id: string) => boolean;
+  /** Too much of a lane is in sight to draw it one by one: a summary stands for it. */
+  crowded: (lane: StopLane) => boolean;
 }
 
 export const scaffoldRoom: InjectionKey<ScaffoldRoom> = Symbol('scaffold');
@@ -19,4 +22,4 @@ export function useRoom(): ScaffoldRoom {
   return room;
 }
 
-export const px = (pixels: number): string => `${pixels}px`;
+export const px = (pixels: number): string => `${Math.round(pixels * 10) / 10}px`;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { onBeforeRouteLeave, onBeforeRouteUpdate, useRoute, useRouter } from 'vue-router';
 import { causeNames } from '../../core/causes/cause.ts';
 import { frameText } from '../../core/failures/stack.ts';
@@ -12,16 +12,36 @@ import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import Strip from '../parts/Strip.vue';
 import Trouble from '../parts/Trouble.vue';
 import Scaffold from '../scaffold/Scaffold.vue';
-import { useBench } from '../stores/bench.ts';
+import { sides, useBench, type Side } from '../stores/bench.ts';
+import { noFilter, type ListFilter } from '../exhibit/working-list.ts';
+import { useMoves } from '../stores/bench-moves.ts';
+import type { TimeMode } from '../stores/bench-time.ts';
 import { duration, plural, probability } from '../words.ts';
 
 const route = useRoute();
 const router = useRouter();
 const tell = useTell();
 const bench = useBench();
+const moves = useMoves();
+onBeforeUnmount(() => moves.stop());
 const id = String(route.params.id);
 const error = ref<unknown>();
 const loaded = ref(false);
+
+const modeOf = (query: typeof route.query): TimeMode =>
+  query.time === 'true' ? 'true' : query.fold === 'no' ? 'spread' : 'folded';
+function rangeOf(text: unknown): { from: number; until: number } | null {
+  const [, from, until] = /^([\d.]+)-([\d.]+)$/.exec(String(text ?? '')) ?? [];
+  return until !== undefined && Number(until) > Number(from) ? { from: Number(from), until: Number(until) } : null;
+}
+
+const listQuery = (list: ListFilter): Record<string, string> => ({
+  ...(list.words ? { words: list.words } : {}),
+  ...(list.only ? { only: list.only } : {}),
+  ...(list.from ? { from: list.from } : {}),
+  ...(list.fresh ? { new: 'yes' } : {}),
+  ...(list.inFlight ? { flight: 'yes' } : {}),
+});
 
 async function load(first = false): Promise<void> {
   try {
@@ -30,7 +50,18 @@ async function load(first = false): Promise<void> {
     if (first) {
       const clue = Number(route.query.clue);
       bench.clue = null;
-      bench.folded = route.query.fold !== 'no';
+      bench.time.mode = modeOf(route.query);
+      bench.time.zoom = Number(route.query.zoom) > 0 ? Number(route.query.zoom) : 1;
+      bench.range = rangeOf(route.query.range);
+      bench.side = sides.find((one) => one === route.query.side) ?? 'moment';
+      bench.listFilter = {
+        ...noFilter,
+        words: String(route.query.words ?? ''),
+        only: String(route.query.only ?? ''),
+        from: String(route.query.from ?? ''),
+        fresh: route.query.new === 'yes',
+        inFlight: route.query.flight === 'yes',
+      };
       if (Number.isInteger(clue) && clue > 0) bench.choose(clue - 1);
       const at = Number(route.query.at);
       bench.level = route.query.at !== undefined && Number.isFinite(at) ? at : bench.failureAt;
@@ -58,8 +89,17 @@ onBeforeRouteUpdate((to) => {
   if (to.params.id !== id) leave();
 });
 watch(
-  () => [bench.level, bench.clue, bench.folded] as const,
-  ([level, clue, folded]) => {
+  () =>
+    [
+      bench.level,
+      bench.clue,
+      bench.time.mode,
+      bench.time.zoom,
+      bench.range,
+      bench.side,
+      { ...bench.listFilter },
+    ] as const,
+  ([level, clue, mode, zoom, range, side, list]) => {
     if (!loaded.value || leaving) return;
     clearTimeout(writing);
     writing = setTimeout(() => {
@@ -68,7 +108,11 @@ watch(
         query: {
           at: level.toFixed(1),
           ...(clue === null ? {} : { clue: String(clue + 1) }),
-          ...(folded ? {} : { fold: 'no' }),
+          ...(mode === 'folded' ? {} : mode === 'true' ? { time: 'true' } : { fold: 'no' }),
+          ...(zoom === 1 ? {} : { zoom: String(Number(zoom.toPrecision(4))) }),
+          ...(side === 'moment' ? {} : { side }),
+          ...(side === 'console' || side === 'network' ? listQuery(list) : {}),
+          ...(range ? { range: `${range.from.toFixed(1)}-${range.until.toFixed(1)}` } : {}),
         },
       });
     }, 200);
@@ -95,6 +139,23 @@ const under = computed(() => {
   return `${first.length > 90 ? `${first.slice(0, 89)}…` : first}${where}`;
 });
 const edge = computed(() => (attempt.value?.failure ? 'brick' : attempt.value?.outcome === 'passed' ? 'sea' : 'none'));
+const sideKeys: Readonly<Record<string, Side>> = { l: 'console', n: 'network', m: 'structure', k: 'compare' };
+/** The same key leads back to the moment. */
+function show(side: Side): void {
+  bench.side = bench.side === side ? 'moment' : side;
+}
+/** A stretch of time is marked by its two ends, one press of B each. */
+let firstEnd: number | undefined;
+function mark(): void {
+  if (firstEnd === undefined || bench.range) {
+    bench.range = null;
+    firstEnd = bench.level;
+    return;
+  }
+  const ends = [firstEnd, bench.level].sort((a, b) => a - b) as [number, number];
+  firstEnd = undefined;
+  if (ends[1] > ends[0]) bench.range = { from: ends[0], until: ends[1] };
+}
 const making = ref(false);
 
 async function makeDrill(): Promise<void> {
@@ -117,6 +178,11 @@ useKeys(
     { keys: 'Shift+↑ ↓', does: 'picture, poll or change' },
     { keys: 'F', does: 'to the failure' },
     { keys: 'Z', does: 'fold quiet time' },
+    { keys: 'T', does: 'true time' },
+    { keys: '+ − 0', does: 'nearer, further, whole' },
+    { keys: 'P', does: 'play' },
+    { keys: 'B', does: 'mark a stretch' },
+    { keys: 'L N M K', does: 'console, network, structure, pictures' },
     { keys: 'V', does: 'verdict' },
     { keys: 'D', does: 'drill' },
     { keys: '[ ]', does: 'other attempt' },
@@ -127,8 +193,9 @@ useKeys(
       case 'ArrowDown':
       case 'ArrowUp': {
         const by = event.key === 'ArrowDown' ? 1 : -1;
-        if (event.shiftKey) bench.fine(by);
-        else bench.step(by);
+        moves.stop();
+        if (event.shiftKey) moves.fine(by);
+        else moves.step(by);
         return true;
       }
       case 'ArrowRight':
@@ -138,7 +205,19 @@ useKeys(
         bench.nextClue(-1);
         return true;
       case 'Escape':
+        if (bench.side !== 'moment') bench.side = 'moment';
+        else if (bench.clue === null) bench.range = null;
         bench.choose(null);
+        return true;
+      case '+':
+      case '=':
+        bench.time.zoomBy(1.5);
+        return true;
+      case '-':
+        bench.time.zoomBy(1 / 1.5);
+        return true;
+      case '0':
+        bench.time.fit(0, bench.poles.until);
         return true;
       case '[':
       case ']': {
@@ -153,7 +232,26 @@ useKeys(
         bench.level = bench.failureAt;
         return true;
       case 'z':
-        bench.folded = !bench.folded;
+        bench.time.mode = bench.time.mode === 'folded' ? 'spread' : 'folded';
+        return true;
+      case 't':
+        bench.time.mode = bench.time.mode === 'true' ? 'folded' : 'true';
+        return true;
+      case 'p':
+        if (bench.time.playing) moves.stop();
+        else moves.play(bench.slower);
+        return true;
+      case 'l':
+      case 'n':
+      case 'm':
+      case 'k':
+        show(sideKeys[event.key.toLowerCase()]!);
+        return true;
+      case 'e':
+        show('moment');
+        return true;
+      case 'b':
+        mark();
         return true;
       case 'd':
         void makeDrill();

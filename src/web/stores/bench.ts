@@ -1,87 +1,137 @@
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import type { Clue } from '../../core/clues/clue.ts';
 import { quietCodes } from '../../core/clues/register.ts';
-import type { EvidenceEvent } from '../../core/evidence/event.ts';
+import type { ConsoleEvent, EvidenceEvent, NetworkEvent } from '../../core/evidence/event.ts';
 import { locatorKey } from '../../core/evidence/locator.ts';
-import { elasticScale, spreadScale } from '../../core/scaffold/elastic.ts';
-import { atLevel, marksOf, polesOf } from '../../core/scaffold/poles.ts';
+import type { Usual } from '../../core/evidence/usual.ts';
+import { countBetween, mostInSight, stopsOf, type Stops } from '../../core/scaffold/crowd.ts';
+import { atLevel, polesOf } from '../../core/scaffold/poles.ts';
 import { api } from '../api.ts';
+import { noFilter, type ListFilter } from '../exhibit/working-list.ts';
+import { windowAt, windowsOf } from '../scaffold/windows.ts';
 import type { AttemptView, Suspect } from '../types.ts';
+import { useBenchTime } from './bench-time.ts';
+
+interface Outline {
+  total: number;
+  until: number;
+  /** All events are here; else only those that bear on the whole attempt, and the times of the others. */
+  whole: boolean;
+  stops: Stops;
+  events: EvidenceEvent[];
+}
+
+/** Beyond what is in sight, this share of it is loaded at both ends. */
+const overlap = 0.6;
+
+export const sides = ['moment', 'console', 'network', 'structure', 'compare'] as const;
+export type Side = (typeof sides)[number];
 
 /** What the bench shows: one attempt, its evidence, the level, the chosen clue. */
 export const useBench = defineStore('bench', () => {
   const attempt = ref<AttemptView>();
-  const events = shallowRef<EvidenceEvent[]>([]);
+  const outline = shallowRef<Outline>({ total: 0, until: 0, whole: true, stops: {}, events: [] });
+  /** Of a large attempt: the stretch of time whose events are all here. */
+  const stretch = shallowRef<{ from: number; until: number; events: EvidenceEvent[] }>();
   const clues = ref<Clue[]>([]);
   const suspects = ref<Suspect[]>([]);
   const level = ref(0);
   const clue = ref<number | null>(null);
-  const folded = ref(true);
-  /** Height in sight, pixels: a short attempt is spread to fill it. */
-  const room = ref(0);
+  /** A stretch of time in focus, ms. */
+  const listFilter = ref<ListFilter>({ ...noFilter });
+  const range = ref<{ from: number; until: number } | null>(null);
+  const loading = ref(false);
+  /** What the exhibit shows: the moment, or one of its lists and views. */
+  const side = ref<Side>('moment');
+  /** The video is shown also where a picture is near. */
+  const filmFirst = ref(false);
+  /** The level keeps to recorded moments when it is set by hand. */
+  const snaps = ref(true);
+  /** How many times slower than life it plays. */
+  const slower = ref(10);
+  /** Times of the frames of the video at the level, ms on the attempt's clock; empty without one. */
+  const filmTimes = shallowRef<readonly number[]>([]);
 
   async function load(id: string): Promise<void> {
-    const [one, found, suspected] = await Promise.all([
+    const [one, found, suspected, drawn] = await Promise.all([
       api<AttemptView>('GET', `/attempts/${id}`),
       api<{ clues: Clue[] }>('GET', `/attempts/${id}/clues`),
       api<{ suspects: Suspect[] }>('GET', `/attempts/${id}/suspects`),
+      api<Outline>('GET', `/attempts/${id}/outline`),
     ]);
-    const all: EvidenceEvent[] = [];
-    let after: string | null = '';
-    while (after !== null) {
-      const page: { events: EvidenceEvent[]; after: string | null } = await api(
-        'GET',
-        `/attempts/${id}/events?limit=5000${after ? `&after=${encodeURIComponent(after)}` : ''}`,
-      );
-      all.push(...page.events);
-      after = page.after;
+    if (attempt.value?.id !== id) {
+      stretch.value = undefined;
+      usual.value = undefined;
     }
+    listed.value = undefined;
     attempt.value = one;
     clues.value = found.clues;
     suspects.value = suspected.suspects;
-    events.value = all;
+    outline.value = drawn;
+    const before = stretch.value;
+    stretch.value = undefined;
+    if (before) void see(before.from, before.until);
   }
 
+  const events = computed<EvidenceEvent[]>(() => {
+    if (!stretch.value) return outline.value.events;
+    const here = new Set(stretch.value.events.map((event) => event.id));
+    return [...outline.value.events.filter((event) => !here.has(event.id)), ...stretch.value.events];
+  });
+  const stops = computed(() => (outline.value.whole ? stopsOf(outline.value.events) : outline.value.stops));
   const byId = computed(() => new Map(events.value.map((event) => [event.id, event])));
   const failingKey = computed(() =>
     attempt.value?.failure?.locator ? locatorKey(attempt.value.failure.locator) : undefined,
   );
-  const poles = computed(() => polesOf(events.value, failingKey.value));
-  const scale = computed(() =>
-    folded.value
-      ? spreadScale(marksOf(poles.value), poles.value.until, room.value)
-      : elasticScale(marksOf(poles.value), poles.value.until, { foldFromMs: Infinity, longest: 20_000 }),
-  );
+  const poles = computed(() => polesOf(events.value, failingKey.value, outline.value.until));
+
+  /** True when more lies between two times than can be shown one by one. */
+  function crowded(from: number, until: number): boolean {
+    if (outline.value.whole) return false;
+    const count = Object.values(stops.value).reduce((sum, times) => sum + countBetween(times, from, until), 0);
+    return count > mostInSight;
+  }
+
+  /** Is everything between two times here? */
+  const known = (from: number, until: number): boolean =>
+    outline.value.whole || (stretch.value !== undefined && stretch.value.from <= from && stretch.value.until >= until);
+
+  let wanted: { from: number; until: number } | undefined;
+  /** Has the events of a stretch of time brought here; of several calls while one is under way only the last counts. */
+  async function see(from: number, until: number): Promise<void> {
+    if (known(from, until) || crowded(from, until)) return;
+    wanted = { from, until };
+    if (loading.value) return;
+    loading.value = true;
+    try {
+      while (wanted && attempt.value) {
+        const { from: first, until: last } = wanted;
+        wanted = undefined;
+        const more = (last - first) * overlap;
+        const id = attempt.value.id;
+        const got = await api<{ more: boolean; events: EvidenceEvent[] }>(
+          'GET',
+          `/attempts/${id}/stretch?from=${(first - more).toFixed(2)}&until=${(last + more).toFixed(2)}`,
+        );
+        if (attempt.value.id !== id) return;
+        const end = got.more ? (got.events.at(-1)?.at ?? last) : last + more;
+        stretch.value = { from: first - more, until: Math.max(last, end), events: got.events };
+      }
+    } finally {
+      loading.value = false;
+    }
+  }
+
   /** Clues with a pennant: those that speak for something. */
   const loud = computed(() => clues.value.filter((one) => !quietCodes.has(one.code)));
   const chosen = computed(() => (clue.value === null ? undefined : loud.value[clue.value]));
   const evidence = computed(() => new Set(chosen.value?.evidence ?? []));
-  const now = computed(() => atLevel(poles.value, level.value));
+  const windows = computed(() => windowsOf(poles.value.window, poles.value.planks, poles.value.until));
+  /** Which window the test looked at at the level, and which stood in front. */
+  const looking = computed(() => windowAt(windows.value, level.value));
+  const now = computed(() => atLevel(poles.value, level.value, looking.value.looked?.context));
   const failureAt = computed(() => attempt.value?.failure?.at ?? poles.value.planks.at(-1)?.at ?? 0);
-
-  /** Sets the level to the step `by` planks further on or back. */
-  function step(by: 1 | -1): void {
-    const planks = poles.value.planks;
-    const next =
-      by > 0
-        ? planks.find((plank) => plank.at > level.value + 0.001)
-        : planks.findLast((plank) => plank.at < level.value - 0.001);
-    if (next) level.value = next.at;
-  }
-
-  /** Moves by the finest recorded thing: a picture, a poll, a change of a lifeline. */
-  function fine(by: 1 | -1): void {
-    const p = poles.value;
-    const times = [...p.screens, ...p.polls]
-      .map((event) => event.at)
-      .concat(p.lifelines.flatMap((line) => line.segments.map((s) => s.from)));
-    const next =
-      by > 0
-        ? Math.min(...times.filter((at) => at > level.value + 0.001))
-        : Math.max(...times.filter((at) => at < level.value - 0.001));
-    if (Number.isFinite(next)) level.value = next;
-  }
 
   function choose(index: number | null): void {
     clue.value = index === null || !loud.value[index] ? null : index;
@@ -94,27 +144,68 @@ export const useBench = defineStore('bench', () => {
     choose((from + by + loud.value.length) % loud.value.length);
   }
 
+  /** What passing attempts of this test usually log and ask for; asked when a list is opened. */
+  const usual = shallowRef<Usual>();
+  /** All lines and requests of a large attempt, for its lists. */
+  const listed = shallowRef<{ console: ConsoleEvent[]; network: NetworkEvent[]; more: boolean }>();
+  watch(side, async (now) => {
+    const id = attempt.value?.id;
+    if (!id || (now !== 'console' && now !== 'network')) return;
+    usual.value ??= await api<Usual>('GET', `/attempts/${id}/usual`).catch(() => undefined);
+    if (outline.value.whole || listed.value) return;
+    const [lines, requests] = await Promise.all([
+      api<{ events: ConsoleEvent[]; after: string | null }>('GET', `/attempts/${id}/events?lane=console&limit=10000`),
+      api<{ events: NetworkEvent[]; after: string | null }>('GET', `/attempts/${id}/events?lane=network&limit=10000`),
+    ]);
+    if (attempt.value?.id === id)
+      listed.value = {
+        console: lines.events,
+        network: requests.events,
+        more: lines.after !== null || requests.after !== null,
+      };
+  });
+  const consoleLines = computed(() => listed.value?.console ?? poles.value.console);
+  const requests = computed(() => listed.value?.network ?? poles.value.network);
+
+  const time = useBenchTime({ outline, poles, stops });
+  // The level's own surroundings are needed by the exhibit, also when the scaffold looks elsewhere.
+  watch(level, (at) => void (time.playing || known(at, at) || see(Math.max(0, at - 200), at + 200)));
+
   return {
-    room,
     attempt,
+    outline,
     events,
+    stops,
     byId,
     clues,
     suspects,
     level,
     clue,
-    folded,
+    range,
+    snaps,
+    slower,
+    filmTimes,
     poles,
-    scale,
     loud,
     chosen,
     evidence,
     now,
+    windows,
+    looking,
+    side,
+    listFilter,
+    filmFirst,
     failureAt,
     failingKey,
+    time,
     load,
-    step,
-    fine,
+    see,
+    known,
+    usual,
+    listed,
+    consoleLines,
+    requests,
+    crowded,
     choose,
     nextClue,
   };

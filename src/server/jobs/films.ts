@@ -1,0 +1,92 @@
+import { spawn } from 'node:child_process';
+import { createReadStream } from 'node:fs';
+import { stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import type { Owner } from '../../browser/owner.ts';
+import type { ScreenEvent } from '../../core/evidence/event.ts';
+import { windowSize } from '../../core/scaffold/at-screen.ts';
+import type { Store } from '../store/store.ts';
+
+const patienceMs = 120_000;
+/** The last picture stays on show this long, ms. */
+const lastMs = 1000;
+const longestSide = 1920;
+const rate = 25;
+
+/** The pictures of the session, in time order, without those of single elements. */
+export function filmPictures(store: Store, attempt: string): ScreenEvent[] {
+  const all = store.events
+    .ofLanes(attempt, ['screen'], 10_000)
+    .filter((event): event is ScreenEvent => event.lane === 'screen' && event.kind !== 'video' && !event.data.part);
+  // Where the browser's own pictures are, the test's screenshots would only repeat them a moment late.
+  const frames = all.filter(({ kind }) => kind === 'frame');
+  return frames.length ? frames : all;
+}
+
+/**
+ * A session as a WebM film, made by ffmpeg from its pictures, each on show until the next. The work
+ * happens in a folder of its own that is gone when the film has been handed over.
+ * @throws Error in words when there are no pictures, or ffmpeg is not there or fails
+ */
+export async function filmOf(
+  store: Store,
+  owner: Owner,
+  attempt: string,
+): Promise<{ stream: ReadableStream; size: number; close: () => Promise<void> }> {
+  const pictures = filmPictures(store, attempt);
+  if (!pictures.length)
+    throw new Error('no pictures were recorded in this attempt, so there is nothing to make a film of');
+  const { mark, folder, env } = owner.next();
+  const close = (): Promise<void> => owner.end(mark, folder);
+  try {
+    const list = pictures.flatMap((picture, i) => {
+      const next = pictures[i + 1];
+      const shown = Math.max(1000 / rate, next ? next.at - picture.at : lastMs);
+      return [`file '${store.blobs.place(picture.data.blob)}'`, `duration ${(shown / 1000).toFixed(4)}`];
+    });
+    // The demuxer gives the last picture its time only when it is named once more.
+    list.push(list.at(-2)!);
+    await writeFile(join(folder, 'pictures.txt'), `ffconcat version 1.0\n${list.join('\n')}\n`);
+    const { width, height } = evenSize(pictures[0]!);
+    const film = join(folder, 'film.webm');
+    const args = ['-v', 'error', '-nostdin', '-y', '-threads', '1', '-protocol_whitelist', 'file,crypto,data'];
+    args.push('-f', 'concat', '-safe', '0', '-i', join(folder, 'pictures.txt'));
+    args.push(
+      '-vf',
+      `scale=${width}:${height}:force_original_aspect_ratio=decrease,pad=${width}:${height}:(ow-iw)/2:(oh-ih)/2,fps=${rate}`,
+    );
+    args.push('-c:v', 'libvpx', '-deadline', 'realtime', '-cpu-used', '8', '-b:v', '2M', '-pix_fmt', 'yuv420p', film);
+    await run(args, env);
+    const { size } = await stat(film);
+    const file = createReadStream(film);
+    file.once('close', () => void close());
+    return { stream: Readable.toWeb(file) as ReadableStream, size, close };
+  } catch (error) {
+    await close();
+    throw error;
+  }
+}
+
+/** The codec wants even sizes. */
+function evenSize(picture: ScreenEvent): { width: number; height: number } {
+  const { width, height } = windowSize(picture);
+  const scale = Math.min(1, longestSide / Math.max(width, height));
+  const even = (side: number): number => Math.max(2, Math.round((side * scale) / 2) * 2);
+  return { width: even(width), height: even(height) };
+}
+
+function run(args: readonly string[], env: NodeJS.ProcessEnv): Promise<void> {
+  return new Promise((done, fail) => {
+    const child = spawn('ffmpeg', args, { env, stdio: ['ignore', 'ignore', 'pipe'] });
+    const timer = setTimeout(() => child.kill('SIGKILL'), patienceMs);
+    let said = '';
+    child.stderr.on('data', (chunk: Buffer) => (said = (said + chunk.toString()).slice(0, 1000)));
+    child.once('error', () => fail(new Error('ffmpeg is needed to make a film; install it and try again')));
+    child.once('close', (code) => {
+      clearTimeout(timer);
+      if (code === 0) done();
+      else fail(new Error(`the film could not be made${said ? `: ${said.split('\n')[0]}` : ''}`));
+    });
+  });
+}

@@ -1,0 +1,47 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { useBench } from '../stores/bench.ts';
+import { gutter } from './columns.ts';
+import { px, useRoom } from './room.ts';
+
+/** The times beside the steps: of steps and requests where there is room, in a folded or spread time as in true time. */
+const bench = useBench();
+const { scale, inSight } = useRoom();
+const ticks = computed(() => {
+  const list: { at: number; top: number }[] = [];
+  let free = -Infinity;
+  const marks = [...bench.poles.planks, ...bench.poles.network].map((event) => event.at).sort((a, b) => a - b);
+  for (const at of marks) {
+    const top = scale.value.y(at);
+    if (top < free) continue;
+    free = top + 30;
+    list.push({ at, top });
+  }
+  return list;
+});
+</script>
+
+<template>
+  <div>
+    <span
+      v-for="tick in inSight(ticks)"
+      :key="tick.at"
+      class="tick mono label"
+      :style="{ top: px(tick.top), left: px(gutter.mini + gutter.pennant), width: px(gutter.time - 8) }"
+      >{{ (tick.at / 1000).toFixed(2) }} s</span
+    >
+  </div>
+</template>
+
+<style scoped>
+.tick {
+  position: absolute;
+  text-align: right;
+  color: var(--soft);
+  transform: translateY(-7px);
+  font-size: 11px;
+  line-height: 14px;
+  background: var(--ground);
+  z-index: 1;
+}
+</style>
