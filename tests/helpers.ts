@@ -24,16 +24,10 @@ export async function startServerProcess(
     ISKEL_TOKEN: '',
     ...options.env,
   };
-  const child = spawn(
-    process.execPath,
-    [
-      ...(process.env.X_PROF ? ['--cpu-prof', '--cpu-prof-dir=/tmp/probe/prof', '--cpu-prof-interval=500'] : []),
-      '--import',
-      'tsx',
-      'src/server/main.ts',
-    ],
-    { env, stdio: ['ignore', 'pipe', 'inherit'] },
-  );
+  const child = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
+    env,
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
   const address = await new Promise<string>((done, fail) => {
     let said = '';
     child.stdout!.on('data', (chunk: Buffer) => {

@@ -415,6 +415,17 @@
 
   const on = (type, listener) => addEventListener(type, listener, { capture: true, passive: true });
   on('scroll', wakeFrames);
+  // A frame is moved by the pages it stands in, of which it hears nothing by itself.
+  if (framed) {
+    try {
+      for (let w = window; w !== w.parent; w = w.parent) {
+        w.parent.addEventListener('scroll', wakeFrames, { capture: true, passive: true });
+        w.parent.addEventListener('resize', wakeFrames, { passive: true });
+      }
+    } catch {
+      // a page of another host does not let itself be listened to
+    }
+  }
   const tellView = () => {
     if (!framed) push({ k: 'view', t: now(), w: innerWidth, h: innerHeight, r: devicePixelRatio });
   };
@@ -432,6 +443,7 @@
   on('pointerdown', (event) => {
     const el = event.composedPath()[0];
     if (!event.isTrusted || !el || el.nodeType !== 1) return;
+    wakeFrames();
     const r = el.getBoundingClientRect();
     push({
       k: 'press',

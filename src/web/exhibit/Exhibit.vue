@@ -134,6 +134,7 @@ function turn(event: KeyboardEvent): void {
   font-weight: 400;
 }
 .side {
+  contain: layout paint style;
   overflow-y: auto;
   padding: 8px 14px 16px;
   display: grid;

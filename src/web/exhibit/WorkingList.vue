@@ -150,7 +150,7 @@ function save(): void {
       </p>
     </div>
     <slot name="chosen" :event="chosen?.event" />
-    <div class="narrow foot">
+    <div class="narrow hand">
       <span class="soft" role="status">{{ rows.length }} of {{ plural(all, one) }}</span>
       <button :disabled="!rows.length" @click="copy">Copy for the developer</button>
       <button :disabled="!rows.length" @click="save">Save as text</button>
@@ -185,7 +185,7 @@ function save(): void {
   flex: 1 1 110px;
   min-width: 0;
 }
-.foot button {
+.hand button {
   border: 1px solid var(--line);
   background: var(--ground);
   padding: 2px 8px;

@@ -1,9 +1,11 @@
 <script setup lang="ts">
+import { useMediaQuery } from '@vueuse/core';
 import { onMounted, ref, watchPostEffect } from 'vue';
 import { densityOf, type StopLane } from '../../core/scaffold/crowd.ts';
 import { useBench } from '../stores/bench.ts';
 import type { Column } from './columns.ts';
 import { useRoom } from './room.ts';
+import { tokens, type Tone } from './shapes.ts';
 
 /** Where too much lies to be drawn one by one: how much lies where, as bars on each pole. */
 const props = defineProps<{ columns: readonly Column[]; from: number; height: number; width: number }>();
@@ -12,12 +14,13 @@ const { scale, crowded } = useRoom();
 const canvas = ref<HTMLCanvasElement>();
 const ready = ref(false);
 onMounted(() => (ready.value = true));
-const colours: Partial<Record<StopLane, string>> = {
-  step: '--timber',
-  poll: '--sea',
-  element: '--sea',
-  exception: '--brick',
-  network: '--timber',
+const dark = useMediaQuery('(prefers-color-scheme: dark)');
+const colours: Partial<Record<StopLane, Tone>> = {
+  step: 'timber',
+  poll: 'sea',
+  element: 'sea',
+  exception: 'brick',
+  network: 'timber',
 };
 watchPostEffect(() => {
   const el = canvas.value;
@@ -27,14 +30,14 @@ watchPostEffect(() => {
   el.height = props.height * ratio;
   const draw = el.getContext('2d')!;
   draw.scale(ratio, ratio);
-  const style = getComputedStyle(el);
+  const tones = tokens(dark.value);
   for (const { key, left, width } of props.columns) {
     const lane: StopLane = key === 'wait' ? 'poll' : key;
     const times = bench.stops[lane];
     if (!times?.length || !crowded(lane)) continue;
     const rows = densityOf(times, scale.value, props.from, props.from + props.height);
     const most = rows.reduce((max, { count }) => Math.max(max, count), 1);
-    draw.fillStyle = style.getPropertyValue(colours[lane] ?? '--steel-deep');
+    draw.fillStyle = tones[colours[lane] ?? 'steel-deep'];
     draw.globalAlpha = 0.75;
     for (const { top, height, count } of rows) {
       const long = 3 + (Math.log1p(count) / Math.log1p(most)) * (width - 18);

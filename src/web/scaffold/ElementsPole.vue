@@ -2,30 +2,49 @@
 import { computed } from 'vue';
 import { useBench } from '../stores/bench.ts';
 import { lifelineDrawing } from './drawing.ts';
+import PoleCanvas from './PoleCanvas.vue';
 import { px, useRoom } from './room.ts';
+import type { Shape } from './shapes.ts';
 
-/** Lifelines: absent, hidden, visible, covered, another node, each told by shape and words, not only colour. */
+/**
+ * Lifelines: absent dotted, hidden or disabled hollow, visible filled, covered hatched; another node in
+ * another colour below a bar of ink; several matches with a second line beside it; a notch where it
+ * moved. Each is also said in words where there is room.
+ */
 const bench = useBench();
 const { scale, column, inSight, isEvidence } = useRoom();
-const lines = computed(() => lifelineDrawing(bench.poles, scale.value, column('element')));
+const place = computed(() => column('element'));
+const lines = computed(() => lifelineDrawing(bench.poles, scale.value, place.value));
+const shapes = computed(() =>
+  lines.value.segments.flatMap((s): Shape[] => {
+    const look =
+      s.presence === 'absent'
+        ? 'dotted'
+        : s.presence === 'covered'
+          ? 'hatch'
+          : s.presence === 'visible'
+            ? s.moved
+              ? 'wave'
+              : 'fill'
+            : 'hollow';
+    const tone =
+      s.presence === 'absent' ? 'steel' : s.presence === 'covered' ? 'brick' : s.generation % 2 ? 'violet' : 'sea';
+    const base = { left: s.left, top: s.top, height: s.height };
+    return [
+      { ...base, width: 9, look, tone, evidence: isEvidence(s.id) },
+      ...(s.matches > 1 ? [{ ...base, left: s.left + 10, width: 2, look: 'fill', tone: 'steel-deep' } as Shape] : []),
+      ...(s.replaced ? [{ ...base, height: 3, width: 9, look: 'fill', tone: 'ink' } as Shape] : []),
+    ];
+  }),
+);
 </script>
 
 <template>
   <div>
-    <i
-      v-for="s in inSight(lines.segments)"
-      :key="s.id"
-      class="life"
-      :class="[
-        s.presence,
-        s.generation % 2 ? 'other' : 'first',
-        { replaced: s.replaced, moved: s.moved, several: s.matches > 1, evidence: isEvidence(s.id) },
-      ]"
-      :style="{ top: px(s.top), height: px(s.height), left: px(s.left) }"
-    />
+    <PoleCanvas :shapes="shapes" :left="place.left" :width="place.width - 5" />
     <span
-      v-for="(label, i) in inSight(lines.labels)"
-      :key="i"
+      v-for="label in inSight(lines.labels)"
+      :key="label.key"
       class="life-label label"
       :title="label.text"
       :class="label.kind"
@@ -36,51 +55,6 @@ const lines = computed(() => lifelineDrawing(bench.poles, scale.value, column('e
 </template>
 
 <style scoped>
-.life {
-  position: absolute;
-  width: 9px;
-}
-.life.visible {
-  background: var(--sea);
-}
-.life.visible.other {
-  background: var(--violet);
-}
-.life.absent {
-  width: 0;
-  margin-left: 4px;
-  border-left: 2px dotted var(--steel);
-}
-.life.hidden,
-.life.disabled {
-  border: 1.5px solid var(--sea);
-  background: var(--paper);
-}
-.life.hidden.other,
-.life.disabled.other {
-  border-color: var(--violet);
-}
-.life.covered {
-  border: 1.5px solid var(--brick);
-  background: repeating-linear-gradient(45deg, var(--brick) 0 2px, var(--brick-pale) 2px 5px);
-}
-.life.replaced {
-  border-top: 3px solid var(--ink);
-}
-.life.moved::before {
-  content: '';
-  position: absolute;
-  left: -3px;
-  right: -3px;
-  top: 0;
-  height: 5px;
-  max-height: 100%;
-  background: inherit;
-  transform: skewY(-24deg);
-}
-.life.several {
-  box-shadow: 4px 0 0 -1px var(--steel-deep);
-}
 .life-label {
   position: absolute;
   writing-mode: vertical-rl;

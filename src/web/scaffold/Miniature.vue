@@ -1,12 +1,11 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core';
-import { computed, ref, watch } from 'vue';
+import { computed, ref } from 'vue';
 import { endOf } from '../../core/evidence/event.ts';
 import type { ElasticScale } from '../../core/scaffold/elastic.ts';
 import { useBench } from '../stores/bench.ts';
 
 /** The whole attempt in true time at the left edge: steps, failure, level, and the part in sight. */
-const props = defineProps<{ view: HTMLElement | undefined; scale: ElasticScale; room: number }>();
+const props = defineProps<{ scale: ElasticScale; room: number }>();
 const bench = useBench();
 const share = (at: number): string => `${(Math.min(1, at / Math.max(1, bench.poles.until)) * 100).toFixed(3)}%`;
 const marks = computed(() =>
@@ -24,15 +23,14 @@ const marks = computed(() =>
 );
 const frame = ref<HTMLElement>();
 /** The frame of what is in sight follows every scroll; set by hand so that a scroll costs no drawing of the rest. */
-function place(): void {
-  if (!props.view || !frame.value) return;
-  const from = props.scale.at(props.view.scrollTop);
-  const until = props.scale.at(props.view.scrollTop + props.room);
+function place(scrollTop: number): void {
+  if (!frame.value) return;
+  const from = props.scale.at(scrollTop);
+  const until = props.scale.at(scrollTop + props.room);
   frame.value.style.top = share(from);
   frame.value.style.height = share(until - from);
 }
-useEventListener(() => props.view, 'scroll', place, { passive: true });
-watch(() => [props.scale, props.room, props.view], place, { flush: 'post', immediate: true });
+defineExpose({ place });
 function jump(event: MouseEvent): void {
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
   bench.level = Math.max(0, ((event.clientY - box.top) / box.height) * bench.poles.until);
@@ -53,6 +51,7 @@ function jump(event: MouseEvent): void {
 
 <style scoped>
 .miniature {
+  contain: strict;
   width: 24px;
   background: var(--fold);
   cursor: pointer;

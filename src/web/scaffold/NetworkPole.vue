@@ -2,7 +2,9 @@
 import { computed } from 'vue';
 import { useBench } from '../stores/bench.ts';
 import { requestBars } from './drawing.ts';
+import PoleCanvas from './PoleCanvas.vue';
 import { px, useRoom } from './room.ts';
+import type { Shape } from './shapes.ts';
 
 /**
  * Requests in flight as bars beside each other: hatched while they wait for the first byte, filled
@@ -12,8 +14,27 @@ import { px, useRoom } from './room.ts';
 const bench = useBench();
 const { scale, column, inSight, isEvidence } = useRoom();
 const drawing = computed(() => requestBars(bench.poles.network, scale.value, column('network')));
+const place = computed(() => column('network'));
+const shapes = computed(() =>
+  drawing.value.bars.map((bar): Shape => ({
+    left: bar.left,
+    top: bar.top,
+    width: 8,
+    height: bar.height,
+    look: bar.kind === 'outside' ? 'hollow' : 'fill',
+    tone: bar.kind === 'failed' ? 'brick' : bar.kind === 'own' ? 'timber' : 'steel-deep',
+    waiting: bar.waiting,
+    evidence: isEvidence(bar.id),
+  })),
+);
+/** Those in flight at the level, marked where the level crosses them. */
+const crossed = computed(() => {
+  const flying = inFlight.value;
+  return drawing.value.bars.filter((bar) => flying.has(bar.id));
+});
 const inFlight = computed(() => new Set(bench.now.inFlight.map(({ id }) => id)));
 const ties = computed(() => inSight(drawing.value.ties).filter(({ to }) => inFlight.value.has(to) || isEvidence(to)));
+const labelled = computed(() => drawing.value.bars.filter((bar) => bar.showLabel));
 </script>
 
 <template>
@@ -22,17 +43,15 @@ const ties = computed(() => inSight(drawing.value.ties).filter(({ to }) => inFli
     <svg v-if="ties.length" class="ties" :height="scale.height" width="3000" aria-hidden="true">
       <path v-for="tie in ties" :key="tie.to" :d="tie.path" />
     </svg>
-    <template v-for="bar in inSight(drawing.bars)" :key="bar.id">
-      <i
-        class="request"
-        :class="[bar.kind, { evidence: isEvidence(bar.id), now: inFlight.has(bar.id) }]"
-        :style="{ top: px(bar.top), height: px(bar.height), left: px(bar.left) }"
-        :title="bar.label"
-        @click="bench.level = bar.at"
-        ><i v-if="bar.waiting > 3" class="waiting" :style="{ height: px(bar.waiting) }"
-      /></i>
+    <PoleCanvas :shapes="shapes" :left="place.left" :width="place.width - 5" />
+    <i
+      v-for="bar in crossed"
+      :key="`now ${bar.id}`"
+      class="now"
+      :style="{ top: px(bar.top), height: px(bar.height), left: px(bar.left) }"
+    />
+    <template v-for="bar in inSight(labelled)" :key="bar.id">
       <span
-        v-if="bar.showLabel"
         class="request-label mono one-line label"
         :style="{ top: px(bar.top - 2), left: px(bar.left + 11), maxWidth: px(bar.width) }"
         :title="bar.label"
@@ -44,34 +63,17 @@ const ties = computed(() => inSight(drawing.value.ties).filter(({ to }) => inFli
 </template>
 
 <style scoped>
-.request {
-  position: absolute;
-  width: 8px;
-  background: var(--steel-deep);
-}
-.request.own {
-  background: var(--timber);
-}
-.request.outside {
-  background: none;
-  border: 2px solid var(--steel-deep);
-}
-.request.failed {
-  background: var(--brick);
-}
 .request-label {
   position: absolute;
   font-size: 10.5px;
   color: var(--soft);
   line-height: 15px;
 }
-.request.now {
-  box-shadow: 0 0 0 1.4px var(--ink);
-}
-.waiting {
+.now {
   position: absolute;
-  inset: 0 0 auto 0;
-  background: repeating-linear-gradient(135deg, var(--ground) 0 2px, transparent 2px 4px);
+  width: 8px;
+  box-shadow: 0 0 0 1.4px var(--ink);
+  pointer-events: none;
 }
 .divide {
   position: absolute;

@@ -32,11 +32,11 @@ const view = ref<HTMLElement>();
 const { width, height } = useElementSize(view);
 /** Where the scaffold is scrolled to, in steps, so that most frames of a scroll draw nothing new. */
 const seen = ref(0);
-const seenStep = 200;
+const seenStep = 120;
 /** Free room above the first event, so that labels at 0 are not cut. */
 const pad = 14;
 /** Drawn this far beyond what is in sight. */
-const margin = 300;
+const margin = 160;
 /** More of one lane in sight than this is drawn as a summary. */
 const mostOnPole = 220;
 
@@ -57,15 +57,19 @@ const scale = computed(() => {
     height: inner.height + pad,
   };
 });
-const sight = computed(() => ({ from: seen.value - margin, until: seen.value + seenStep + height.value + margin }));
+const sight = computed(() => {
+  const from = Math.max(0, seen.value - margin);
+  return { from, height: seen.value + seenStep + height.value + margin - from };
+});
 const inSight = <T extends { top: number; height?: number }>(list: readonly T[]): T[] => {
-  const { from, until } = sight.value;
+  const { from, height: tall } = sight.value;
+  const until = from + tall;
   return list.filter((item) => item.top <= until && item.top + (item.height ?? 40) >= from);
 };
 const isEvidence = (id: string): boolean => bench.evidence.has(id);
 const times = computed(() => ({
-  from: scale.value.at(Math.max(0, sight.value.from)),
-  until: scale.value.at(sight.value.until),
+  from: scale.value.at(sight.value.from),
+  until: scale.value.at(sight.value.from + sight.value.height),
 }));
 const crowds = computed(() => {
   const { from, until } = times.value;
@@ -78,7 +82,7 @@ const crowds = computed(() => {
   return list;
 });
 const crowded = (lane: StopLane): boolean => crowds.value.has(lane);
-provide(scaffoldRoom, { scale, column, inSight, isEvidence, crowded });
+provide(scaffoldRoom, { scale, column, inSight, sight, isEvidence, crowded });
 watch(times, ({ from, until }) => void bench.see(from, until), { immediate: true });
 
 const hiddenLines = computed(() => Math.max(0, bench.poles.lifelines.length - linesThatFit(column('element'))));
@@ -154,18 +158,29 @@ function wheel(event: WheelEvent): void {
   event.preventDefault();
   bench.time.zoomBy(event.deltaY < 0 ? 1.15 : 1 / 1.15);
 }
+/** Where the view is scrolled to. Asking the view itself, between two changes, would make the page lay itself out at once. */
+let scrollTop = 0;
 function scrolled(): void {
-  const now = Math.floor(view.value!.scrollTop / seenStep) * seenStep;
-  if (now !== seen.value) seen.value = now;
+  scrollTop = view.value!.scrollTop;
+  settle();
 }
+function scrollTo(top: number): void {
+  scrollTop = Math.max(0, Math.min(top, scale.value.height + 60 - height.value));
+  view.value!.scrollTop = scrollTop;
+  settle();
+}
+function settle(): void {
+  const now = Math.floor(scrollTop / seenStep) * seenStep;
+  if (now !== seen.value) seen.value = now;
+  mini.value?.place(scrollTop);
+}
+const mini = ref<InstanceType<typeof Miniature>>();
 
 function reveal(): void {
-  const el = view.value;
-  if (!el || height.value === 0) return;
+  if (!view.value || height.value === 0) return;
   const top = levelTop.value;
-  const outside = top < el.scrollTop + 60 || top > el.scrollTop + height.value - 90;
-  if (outside) el.scrollTop = Math.max(0, top - height.value * 0.55);
-  scrolled();
+  const outside = top < scrollTop + 60 || top > scrollTop + height.value - 90;
+  if (outside) scrollTo(top - height.value * 0.55);
 }
 watch(height, (now) => (bench.time.room = now - 70), { immediate: true });
 watch(
@@ -176,15 +191,13 @@ watch(
 watch(
   scale,
   (now, before) => {
-    const el = view.value;
-    if (!el || !before || before.height === now.height) return;
-    const y = before.y(bench.level) - el.scrollTop;
+    if (!view.value || !before || before.height === now.height) return;
+    const y = before.y(bench.level) - scrollTop;
     const inside = y >= 0 && y <= height.value;
-    void nextTick(() => {
-      el.scrollTop = Math.max(0, now.y(bench.level) - (inside ? y : height.value * 0.4));
-      scrolled();
-      reveal();
-    });
+    // What will be in sight is known before anything is drawn, so that it is drawn once.
+    const top = Math.max(0, now.y(bench.level) - (inside ? y : height.value * 0.4));
+    seen.value = Math.floor(Math.min(top, now.height + 60 - height.value) / seenStep) * seenStep;
+    void nextTick(() => scrollTo(top));
   },
   { flush: 'pre' },
 );
@@ -211,7 +224,7 @@ const levelWords = computed(() => {
       @pointerup="drag = undefined"
       @wheel="wheel"
     >
-      <Miniature class="mini" :style="{ height: px(height) }" :view="view" :scale="scale" :room="height" />
+      <Miniature ref="mini" class="mini" :style="{ height: px(height) }" :scale="scale" :room="height" />
       <div class="sheet" :style="{ height: px(scale.height + 60) }">
         <i v-for="one in columns" :key="one.key" class="pole" :style="{ left: px(one.left - 4) }" />
         <div v-if="band" class="band" :style="{ top: px(band.top), height: px(band.height) }" />
@@ -231,13 +244,7 @@ const levelWords = computed(() => {
             >quiet for {{ duration(fold.until - fold.from) }}, folded</span
           >
         </div>
-        <Densities
-          v-if="crowds.size"
-          :columns="columns"
-          :from="Math.max(0, sight.from)"
-          :height="Math.min(4000, sight.until - Math.max(0, sight.from))"
-          :width="width"
-        />
+        <Densities v-if="crowds.size" :columns="columns" :from="sight.from" :height="sight.height" :width="width" />
         <Ticks />
         <StepsPole v-if="stands('step') && !crowded('step')" />
         <WaitsPole v-if="stands('wait') && !crowded('poll')" />
@@ -269,7 +276,7 @@ const levelWords = computed(() => {
           :aria-valuemax="Math.round(bench.poles.until)"
           :aria-valuenow="Math.round(bench.level)"
           :aria-valuetext="levelWords"
-          :style="{ top: px(levelTop) }"
+          :style="{ transform: `translateY(${px(levelTop)})` }"
         >
           <span class="mono">{{ seconds(bench.level) }}</span>
         </div>
@@ -295,6 +302,7 @@ const levelWords = computed(() => {
   outline-offset: -2px;
 }
 .sheet {
+  contain: layout paint style;
   position: absolute;
   inset: 0 0 auto 0;
   min-height: 100%;
@@ -360,6 +368,8 @@ const levelWords = computed(() => {
 }
 .level {
   position: absolute;
+  top: 0;
+  will-change: transform;
   left: 24px;
   right: 0;
   height: 0;

@@ -5,7 +5,9 @@ import { shorten } from '../../core/evidence/labels.ts';
 import { locatorText } from '../../core/evidence/locator.ts';
 import { useBench } from '../stores/bench.ts';
 import { duration } from '../words.ts';
+import PoleCanvas from './PoleCanvas.vue';
 import { px, useRoom } from './room.ts';
+import type { Shape } from './shapes.ts';
 
 /** The planks: what the test did, each at its time, with a thin bar as long as it took. */
 const bench = useBench();
@@ -45,6 +47,20 @@ const shown = computed(() => {
     plank !== failed && plank.show && Math.abs(plank.top - failed.top) < 34 ? { ...plank, show: false } : plank,
   );
 });
+const planksShown = computed(() => shown.value.filter((plank) => plank.show));
+/** How long each step ran, beside it; hollow while it was queued. */
+const shapes = computed(() =>
+  planks.value.flatMap((p): Shape[] => {
+    const left = column('step').left - 6;
+    const tone = p.kind === 'failed' ? 'brick' : p.kind === 'act' ? 'timber' : 'sea';
+    return [
+      { left, top: p.run, width: 4, height: Math.max(3, p.end - p.run), look: 'fill', tone },
+      ...(p.queued
+        ? [{ left, top: p.top, width: 4, height: Math.max(3, p.run - p.top), look: 'hollow', tone } as Shape]
+        : []),
+    ];
+  }),
+);
 function under({ kind, data, ...step }: StepEvent): string {
   if (kind === 'wait')
     return `${data.polls} tries in ${duration(endOf(step) - step.at)}, saw ${shorten(String(data.result ?? ''), 18)}`;
@@ -56,9 +72,9 @@ function under({ kind, data, ...step }: StepEvent): string {
 
 <template>
   <div>
-    <template v-for="p in inSight(shown)" :key="p.step.id">
+    <PoleCanvas :shapes="shapes" :left="column('step').left - 8" :width="10" />
+    <template v-for="p in inSight(planksShown)" :key="p.step.id">
       <div
-        v-if="p.show"
         class="plank label"
         :class="[p.kind, { evidence: isEvidence(p.step.id) }]"
         :style="{
@@ -72,17 +88,6 @@ function under({ kind, data, ...step }: StepEvent): string {
         <b class="one-line">{{ p.step.data.label }}</b>
         <small class="mono one-line">{{ under(p.step) }}</small>
       </div>
-      <i
-        class="reach"
-        :class="p.kind"
-        :style="{ top: px(p.run), height: px(Math.max(3, p.end - p.run)), left: px(column('step').left - 6) }"
-      />
-      <i
-        v-if="p.queued"
-        class="reach queued"
-        :style="{ top: px(p.top), height: px(Math.max(3, p.run - p.top)), left: px(column('step').left - 6) }"
-        :title="`queued for ${duration(p.queued)}`"
-      />
     </template>
   </div>
 </template>
@@ -124,22 +129,5 @@ function under({ kind, data, ...step }: StepEvent): string {
 }
 .plank.failed small {
   color: var(--brick-text);
-}
-.reach {
-  position: absolute;
-  width: 4px;
-  background: var(--timber);
-  opacity: 0.8;
-}
-.reach.wait,
-.reach.read {
-  background: var(--sea);
-}
-.reach.failed {
-  background: var(--brick);
-}
-.reach.queued {
-  background: none;
-  border: 1.2px solid var(--timber);
 }
 </style>

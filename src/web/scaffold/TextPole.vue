@@ -2,7 +2,9 @@
 import { computed } from 'vue';
 import { useBench } from '../stores/bench.ts';
 import type { Column } from './columns.ts';
+import PoleCanvas from './PoleCanvas.vue';
 import { px, useRoom } from './room.ts';
+import type { Shape } from './shapes.ts';
 import { layText, type TextItem } from './text-pole.ts';
 
 /** A pole that is read: marks at their time, words beside them; words that would touch give way and are read at the level. */
@@ -10,74 +12,48 @@ const props = defineProps<{ pole: Column['key']; items: readonly TextItem[] }>()
 const bench = useBench();
 const { scale, column, inSight, isEvidence } = useRoom();
 const lines = computed(() => layText(props.items, scale.value));
+const shown = computed(() => lines.value.filter((line) => line.show));
+const looks: Record<TextItem['mark'], { width: number; height?: number; down: number; look: Shape['look'] }> = {
+  bar: { width: 3, height: 11, down: 0, look: 'fill' },
+  wide: { width: 7, height: 3, down: 3, look: 'fill' },
+  block: { width: 8, height: 8, down: 1, look: 'fill' },
+  ring: { width: 8, height: 8, down: 1, look: 'ring' },
+  gap: { width: 5, down: 0, look: 'hatch' },
+};
+const shapes = computed(() =>
+  lines.value.map((line): Shape => {
+    const { width, height, down, look } = looks[line.mark];
+    return {
+      left: place.value.left + 2,
+      top: line.top + down,
+      width,
+      height: height ?? line.height,
+      look,
+      tone: line.tone === 'plain' || line.tone === 'soft' ? 'steel-deep' : line.tone,
+      evidence: isEvidence(line.id),
+    };
+  }),
+);
 const place = computed(() => column(props.pole));
 </script>
 
 <template>
   <div>
-    <template v-for="line in inSight(lines)" :key="line.id">
-      <i
-        class="mark"
-        :class="[line.mark, line.tone, { evidence: isEvidence(line.id) }]"
-        :style="{ top: px(line.top), height: px(line.height), left: px(place.left + 2) }"
-      />
-      <span
-        v-if="line.show"
-        class="line mono one-line label"
-        :class="line.tone"
-        :style="{ top: px(line.top - 3), left: px(place.left + 13), width: px(place.width - 20) }"
-        :title="line.text"
-        @click="bench.level = line.at"
-        ><b v-if="line.count > 1">{{ line.count }} × </b>{{ line.text }}</span
-      >
-    </template>
+    <PoleCanvas :shapes="shapes" :left="place.left" :width="place.width - 5" />
+    <span
+      v-for="line in inSight(shown)"
+      :key="line.id"
+      class="line mono one-line label"
+      :class="line.tone"
+      :style="{ top: px(line.top - 3), left: px(place.left + 13), width: px(place.width - 20) }"
+      :title="line.text"
+      @click="bench.level = line.at"
+      ><b v-if="line.count > 1">{{ line.count }} × </b>{{ line.text }}</span
+    >
   </div>
 </template>
 
 <style scoped>
-.mark {
-  position: absolute;
-  width: 3px;
-  background: var(--steel-deep);
-}
-.mark.wide {
-  width: 7px;
-  height: 3px !important;
-  margin-top: 3px;
-}
-.mark.block {
-  width: 8px;
-  height: 8px !important;
-  margin-top: 1px;
-}
-.mark.ring {
-  width: 8px;
-  height: 8px !important;
-  margin-top: 1px;
-  background: var(--ground);
-  border: 1.5px solid var(--steel-deep);
-  border-radius: 50%;
-}
-.mark.gap {
-  width: 5px;
-  opacity: 0.45;
-}
-.mark.brick {
-  background: var(--brick);
-}
-.mark.amber {
-  background: var(--amber);
-}
-.mark.violet {
-  background: var(--violet);
-}
-.mark.sea {
-  background: var(--sea);
-}
-.mark.ring.sea {
-  background: var(--ground);
-  border-color: var(--sea);
-}
 .line {
   position: absolute;
   font-size: 11px;

@@ -3,7 +3,9 @@ import { computed } from 'vue';
 import { endOf } from '../../core/evidence/event.ts';
 import { useBench } from '../stores/bench.ts';
 import { duration, seconds } from '../words.ts';
+import PoleCanvas from './PoleCanvas.vue';
 import { px, useRoom } from './room.ts';
+import type { Shape } from './shapes.ts';
 
 /** Waits opened up: each try with what it saw; silences of the test as hatched blocks. */
 const bench = useBench();
@@ -47,20 +49,41 @@ const pauses = computed(() =>
     return { pause, top, height: Math.max(14, scale.value.y(endOf(pause)) - top) };
   }),
 );
+const shown = computed(() => polls.value.filter((poll) => poll.show));
+/** Each try a ring, the one that ended the wait a disc, a string from try to try; a foot where the limit was. */
+const shapes = computed(() => [
+  ...limits.value.map((limit): Shape => ({ ...limit, left: left.value + 1, width: 5, look: 'foot', tone: 'steel' })),
+  ...polls.value.flatMap((p): Shape[] => [
+    ...(p.next === undefined
+      ? []
+      : [
+          {
+            left: left.value + 9,
+            top: p.top + 4,
+            width: 1,
+            height: p.next - p.top,
+            look: 'fill' as const,
+            tone: 'steel' as const,
+          },
+        ]),
+    {
+      left: left.value + 5,
+      top: p.top,
+      width: 9,
+      height: 9,
+      look: p.poll.data.ok ? 'disc' : 'ring',
+      tone: p.poll.data.ok ? 'sea' : 'steel-deep',
+      evidence: isEvidence(p.poll.id),
+    },
+  ]),
+]);
 </script>
 
 <template>
   <div>
-    <template v-for="p in inSight(polls)" :key="p.poll.id">
-      <i v-if="p.next" class="string" :style="{ top: px(p.top + 4), height: px(p.next - p.top), left: px(left + 9) }" />
-      <i
-        class="poll"
-        :class="{ met: p.poll.data.ok, evidence: isEvidence(p.poll.id) }"
-        :style="{ top: px(p.top), left: px(left + 5) }"
-        :title="`saw ${p.poll.data.saw} at ${seconds(p.poll.at)}`"
-      />
+    <PoleCanvas :shapes="shapes" :left="left" :width="column('wait').width - 5" />
+    <template v-for="p in inSight(shown)" :key="p.poll.id">
       <span
-        v-if="p.show"
         class="saw mono one-line label"
         :class="{ sea: p.poll.data.ok }"
         :style="{ top: px(p.top - 4), left: px(left + 19), width: px(column('wait').width - 25) }"
@@ -68,13 +91,6 @@ const pauses = computed(() =>
         >“{{ p.poll.data.saw }}”</span
       >
     </template>
-    <i
-      v-for="limit in inSight(limits)"
-      :key="limit.id"
-      class="limit"
-      :style="{ top: px(limit.top), height: px(limit.height), left: px(left + 1) }"
-      :title="limit.words"
-    />
     <span
       v-for="p in inSight(pauses)"
       :key="p.pause.id"
@@ -87,30 +103,6 @@ const pauses = computed(() =>
 </template>
 
 <style scoped>
-.string {
-  position: absolute;
-  width: 1px;
-  background: var(--steel);
-}
-.limit {
-  position: absolute;
-  width: 3px;
-  border: 1px solid var(--steel);
-  border-top: 0;
-  border-right: 0;
-}
-.poll {
-  position: absolute;
-  width: 9px;
-  height: 9px;
-  border: 1.4px solid var(--steel-deep);
-  border-radius: 50%;
-  background: var(--ground);
-}
-.poll.met {
-  background: var(--sea);
-  border-color: var(--sea);
-}
 .saw {
   position: absolute;
   font-size: 10.5px;

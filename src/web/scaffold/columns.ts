@@ -58,7 +58,8 @@ export function neededPoles(poles: Poles, stops: Stops, roomy: boolean): Set<Pol
   const has = (lane: StopLane): boolean => (stops[lane]?.length ?? 0) > 0;
   if (has('poll') || poles.pauses.length) needed.add('wait');
   for (const lane of ['element', 'network', 'console', 'exception', 'screen'] as const) if (has(lane)) needed.add(lane);
-  if (has('note')) needed.add('note');
+  if (poles.notes.some((note) => note.kind === 'step' || note.data.ok === false) || (roomy && has('note')))
+    needed.add('note');
   const contexts = new Set(poles.window.filter((e) => e.kind === 'opened').map((e) => e.data.context));
   if (contexts.size > 1 || poles.window.some((e) => e.kind === 'dialog-opened')) needed.add('window');
   // What the page did is worth its room where there is some, or where nothing else tells of it.

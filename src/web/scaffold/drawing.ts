@@ -47,6 +47,7 @@ export interface LineSegment {
 }
 
 export interface LineLabel {
+  key: string;
   text: string;
   left: number;
   top: number;
@@ -139,10 +140,16 @@ function tiesOf(drawn: readonly { request: NetworkEvent; left: number; top: numb
 }
 
 const labelOf = (request: NetworkEvent): string => {
-  const path = request.data.own ? pathOf(request.data.url).split('?')[0]! : request.data.host;
-  const name = request.data.own && path.split('/').length > 3 ? `/${path.split('/').slice(-2).join('/')}` : path;
-  return shorten(name, 26);
+  let label = named.get(request);
+  if (label === undefined) {
+    const path = request.data.own ? pathOf(request.data.url).split('?')[0]! : request.data.host;
+    const name = request.data.own && path.split('/').length > 3 ? `/${path.split('/').slice(-2).join('/')}` : path;
+    named.set(request, (label = shorten(name, 26)));
+  }
+  return label;
 };
+/** Reading addresses is the dearest part of drawing them: each is read once. */
+const named = new WeakMap<NetworkEvent, string>();
 
 /** How many lifelines fit in a column. */
 export const linesThatFit = (column: Column): number => Math.max(1, Math.floor((column.width - 14) / lineGap));
@@ -161,7 +168,14 @@ export function lifelineDrawing(
       const height = Math.min(text.length * 6.4 + 6, most);
       if (height < 14 || taken.some((other) => top < other.end && other.top < top + height)) return;
       taken.push({ top, end: top + height });
-      labels.push({ text, left: left + lineWidth + 2, top, height, kind });
+      labels.push({
+        key: `${line.locator} ${kind} ${labels.length}`,
+        text,
+        left: left + lineWidth + 2,
+        top,
+        height,
+        kind,
+      });
     };
     let generation = 0;
     let node: number | null = null;

@@ -8,6 +8,8 @@ export interface ScaffoldRoom {
   scale: ComputedRef<ElasticScale>;
   column: (key: Column['key']) => Column;
   inSight: <T extends { top: number; height?: number }>(list: readonly T[]) => T[];
+  /** What is drawn, a little more than what is seen: pixels of the scaffold. */
+  sight: ComputedRef<{ from: number; height: number }>;
   isEvidence: (id: string) => boolean;
   /** Too much of a lane is in sight to draw it one by one: a summary stands for it. */
   crowded: (lane: StopLane) => boolean;

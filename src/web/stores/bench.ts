@@ -5,7 +5,7 @@ import { quietCodes } from '../../core/clues/register.ts';
 import type { ConsoleEvent, EvidenceEvent, NetworkEvent } from '../../core/evidence/event.ts';
 import { locatorKey } from '../../core/evidence/locator.ts';
 import type { Usual } from '../../core/evidence/usual.ts';
-import { countBetween, mostInSight, stopsOf, type Stops } from '../../core/scaffold/crowd.ts';
+import { countBetween, mostInSight, stopsOf, type StopLane, type Stops } from '../../core/scaffold/crowd.ts';
 import { atLevel, polesOf } from '../../core/scaffold/poles.ts';
 import { api } from '../api.ts';
 import { noFilter, type ListFilter } from '../exhibit/working-list.ts';
@@ -18,7 +18,7 @@ interface Outline {
   until: number;
   /** All events are here; else only those that bear on the whole attempt, and the times of the others. */
   whole: boolean;
-  stops: Stops;
+  stops: Partial<Record<StopLane, number[]>>;
   events: EvidenceEvent[];
 }
 
@@ -68,6 +68,7 @@ export const useBench = defineStore('bench', () => {
     attempt.value = one;
     clues.value = found.clues;
     suspects.value = suspected.suspects;
+    for (const times of Object.values(drawn.stops)) times.sort((x, y) => x - y);
     outline.value = drawn;
     const before = stretch.value;
     stretch.value = undefined;
@@ -79,7 +80,7 @@ export const useBench = defineStore('bench', () => {
     const here = new Set(stretch.value.events.map((event) => event.id));
     return [...outline.value.events.filter((event) => !here.has(event.id)), ...stretch.value.events];
   });
-  const stops = computed(() => (outline.value.whole ? stopsOf(outline.value.events) : outline.value.stops));
+  const stops = computed<Stops>(() => (outline.value.whole ? stopsOf(outline.value.events) : outline.value.stops));
   const byId = computed(() => new Map(events.value.map((event) => [event.id, event])));
   const failingKey = computed(() =>
     attempt.value?.failure?.locator ? locatorKey(attempt.value.failure.locator) : undefined,
