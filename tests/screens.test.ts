@@ -5,6 +5,8 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import axe from 'axe-core';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { readVtt } from '../src/core/formats/vtt.ts';
+import { readWebm } from '../src/core/formats/webm.ts';
 import { openBrowser } from './helpers.ts';
 
 /** The real interface in a real browser, on the demo's recorded runs and its live ferry shop. */
@@ -126,8 +128,8 @@ describe('from Arrivals to the verdict', () => {
     const text = await page.getByRole('region', { name: 'Element then and now' }).innerText();
     expect(text).toMatch(/found at \d\.\d{3} s\n+node (\d+) · in the page\n+data-render="1"/);
     expect(text).toMatch(/node \d+ · gone since \d\.\d{3} s\n+now node \d+\n+data-render="2"/);
-    expect(await page.locator('.frame svg .target.replaced').count()).toBe(1);
-    expect(await page.locator('.frame svg .press.missed').count()).toBe(1);
+    expect(await page.locator('.stage svg rect.target.replaced').count()).toBe(1);
+    expect(await page.locator('.stage svg .press.missed').count()).toBe(1);
   });
 
   it('choosing a clue by key draws brackets to its evidence and puts it in the address', async () => {
@@ -144,8 +146,8 @@ describe('from Arrivals to the verdict', () => {
     expect(await page.locator('button.clue.on').innerText()).toContain('was replaced');
   });
 
-  it('no two plank, request or console labels of the bench overlap', async () => {
-    for (const selector of ['.plank', '.request-label', '.console', '.tick', '.saw', '.life-label', '.pennant']) {
+  it('no two labels of the bench overlap', async () => {
+    for (const selector of ['.sheet .label', '.pennant']) {
       const boxes = await page
         .locator(selector)
         .evaluateAll((list) =>
@@ -163,6 +165,121 @@ describe('from Arrivals to the verdict', () => {
           expect(overlap, `${selector} ${i} and ${j}: ${JSON.stringify([a, b])}`).toBe(false);
         }
     }
+  });
+
+  it('from the failure to what the developer needs, by keys alone', async () => {
+    await page.context().grantPermissions(['clipboard-read', 'clipboard-write'], { origin: address });
+    const focused = (): Promise<string> =>
+      page.evaluate(
+        () => document.activeElement?.getAttribute('aria-label') ?? document.activeElement?.textContent ?? '',
+      );
+    const press = async (...keys: string[]): Promise<void> => {
+      for (const key of keys) await page.keyboard.press(key);
+    };
+    await press('Escape', 'f', 'ArrowRight');
+    expect(await page.locator('button.clue.on').innerText()).toContain('/api/fare/e-1840 answered');
+    const element = page.getByRole('region', { name: 'Element then and now' });
+    expect(await element.innerText()).toContain('gone since');
+    // The request that changed it.
+    await press('n');
+    await page.getByRole('listbox', { name: /^Network/ }).waitFor();
+    expect(await focused()).toMatch(/^Network, \d+ of \d+/);
+    await press('End', 'Home', 'ArrowDown', 'ArrowDown');
+    expect(await page.locator('[role=option][aria-selected=true]').innerText()).toMatch(/200.*GET/s);
+    // What the console said of it, and a copy of that.
+    await press('Escape');
+    await page.getByRole('region', { name: 'At this moment' }).waitFor();
+    await press('l');
+    await page.getByRole('listbox', { name: /^Console/ }).waitFor();
+    await press('End');
+    expect(await page.locator('[role=option][aria-selected=true]').innerText()).toContain('seat panel rendered');
+    expect(await focused()).toMatch(/^Console/);
+    for (let i = 0; i < 4 && (await focused()) !== 'Copy for the developer'; i++) await press('Tab');
+    expect(await focused()).toBe('Copy for the developer');
+    await press('Enter');
+    await page.getByText(/lines? copied/).waitFor();
+    expect(await page.evaluate(() => navigator.clipboard.readText())).toMatch(
+      /^\d+\.\d{3} s {2}info {5}seat panel rendered/m,
+    );
+    await page.waitForURL(/side=console/);
+    await press('l');
+    await page.getByRole('region', { name: 'Screen at this level' }).waitFor();
+  });
+
+  it('time is drawn folded, unfolded and true, from nearer and further, and the address keeps it', async () => {
+    const tall = (): Promise<number> => page.locator('.sheet').evaluate((el) => el.clientHeight);
+    const folded = await tall();
+    await page.keyboard.press('z');
+    await page.waitForFunction((before) => document.querySelector('.sheet')!.clientHeight > before, folded);
+    await page.keyboard.press('t');
+    await page.waitForURL(/time=true/);
+    await page.keyboard.press('t');
+    const usual = await tall();
+    await page.keyboard.press('+');
+    await page.waitForFunction((before) => document.querySelector('.sheet')!.clientHeight > before, usual);
+    await page.waitForURL(/zoom=1\.5/);
+    await page.keyboard.press('b');
+    await page.keyboard.press('ArrowUp');
+    await page.keyboard.press('ArrowUp');
+    await page.keyboard.press('b');
+    await page.waitForURL(/range=\d/);
+    const kept = page.url();
+    await page.reload();
+    await page.locator('.band').waitFor();
+    expect(page.url()).toBe(kept);
+    await page.getByRole('button', { name: 'Clear' }).click();
+    await page.keyboard.press('-');
+    const level = async (): Promise<number> => Number(await page.getByRole('slider').getAttribute('aria-valuenow'));
+    const before = await level();
+    await page.keyboard.press('p');
+    await page.waitForFunction(
+      (at) => Number(document.querySelector('[role=slider]')!.getAttribute('aria-valuenow')) > at,
+      before,
+    );
+    await page.keyboard.press('p');
+    await page.keyboard.press('f');
+  });
+
+  it('poles are hidden, moved and widened, and stay so', async () => {
+    const heads = (): Promise<string[]> => page.locator('.head').allInnerTexts();
+    await page.getByRole('button', { name: 'Poles' }).click();
+    await page.getByRole('checkbox', { name: 'Network' }).uncheck();
+    await page.getByRole('checkbox', { name: 'Page' }).check();
+    await page.getByRole('button', { name: 'Console further left' }).click();
+    await page.getByRole('button', { name: 'Console further left' }).click();
+    await page.getByRole('button', { name: 'Console further left' }).click();
+    await page.keyboard.press('Escape');
+    await expect.poll(async () => (await heads()).join(' ')).not.toContain('Network');
+    const now = (await heads()).map((head) => head.trim().split(/\s/)[0]);
+    expect(now).toContain('Page');
+    expect(now.indexOf('Console')).toBeLessThan(now.indexOf('Elements'));
+    await page.reload();
+    await page.locator('.head').first().waitFor();
+    await expect.poll(async () => (await heads()).map((head) => head.trim().split(/\s/)[0])).toEqual(now);
+    await page.getByRole('button', { name: 'Poles' }).click();
+    await page.getByRole('button', { name: 'As it was' }).click();
+    await page.keyboard.press('Escape');
+    expect((await heads()).join(' ')).toContain('Network');
+  });
+
+  it('two pictures are compared, and the session is handed over as a film with its steps', async () => {
+    await page.keyboard.press('k');
+    const compare = page.getByRole('region', { name: 'Two pictures compared' });
+    await compare.getByText(/pixels? of \d+ differ, in \d+ places?|are the same/).waitFor();
+    await compare.getByRole('button', { name: 'swipe' }).click();
+    await compare.getByRole('slider').fill('30');
+    await compare.getByRole('button', { name: 'side by side' }).click();
+    expect((await compare.getByRole('img').count()) + (await compare.locator('img').count())).toBeGreaterThanOrEqual(2);
+    await page.keyboard.press('k');
+    const id = /attempts\/([\w-]+)/.exec(page.url())![1]!;
+    const film = new Uint8Array(await (await fetch(`${address}/api/attempts/${id}/film`)).arrayBuffer());
+    const read = readWebm(film);
+    expect(read.problem).toBeUndefined();
+    expect(read.frames.length).toBeGreaterThan(10);
+    const { cues, problems } = readVtt(await (await fetch(`${address}/api/attempts/${id}/film.vtt`)).text());
+    expect(problems).toEqual([]);
+    expect(cues.map(({ text }) => text).join('\n')).toContain('Press on “Hold seat”');
+    expect(cues.at(-1)!.at).toBeLessThanOrEqual(read.durationMs + 100);
   });
 
   it('D makes a drill, whose faults are marked as one types', async () => {
@@ -237,11 +354,17 @@ describe('every screen', () => {
     await page.emulateMedia({ colorScheme });
     const found: string[] = [];
     const runs = (await (await fetch(`${address}/api/runs`)).json()) as {
-      runs: { id: string; families: { id: string }[] }[];
+      runs: { id: string; name: string; families: { id: string }[] }[];
     };
     const { attempts } = (await (await fetch(`${address}/api/runs/${runs.runs[0]!.id}/attempts`)).json()) as {
       attempts: { id: string; outcome: string }[];
     };
+    const night = runs.runs.find(({ name }) => name === 'nightly-184')!;
+    const recorded = (
+      (await (await fetch(`${address}/api/runs/${night.id}/attempts`)).json()) as {
+        attempts: { id: string; outcome: string; leading: { cause: string } | null }[];
+      }
+    ).attempts.find((one) => one.leading?.cause === 'covered-target')!;
     const { drills } = (await (await fetch(`${address}/api/drills`)).json()) as { drills: { id: string }[] };
     const paths = [
       '/',
@@ -250,6 +373,9 @@ describe('every screen', () => {
       `/runs/${runs.runs[0]!.id}?view=places`,
       '/find?words=seat',
       `/attempts/${attempts.find((a) => a.outcome === 'failed')!.id}`,
+      ...['', '?side=console', '?side=network', '?side=structure', '?side=compare'].map(
+        (query) => `/attempts/${recorded.id}${query}`,
+      ),
       '/dossiers',
       `/dossiers/${runs.runs[0]!.families[0]!.id}`,
       '/drills',

@@ -12,7 +12,9 @@ export const keyHints = ref<KeyHint[]>([]);
 export function useKeys(hints: KeyHint[], handle: (event: KeyboardEvent) => boolean): void {
   const onKey = (event: KeyboardEvent): void => {
     const target = event.target as HTMLElement | null;
-    const typing = target?.closest('input, textarea, select, [contenteditable], [role="dialog"], [role="listbox"]');
+    const typing = target?.closest(
+      'input, textarea, select, [contenteditable], [role="dialog"], [role="listbox"]:not([data-keys="through"])',
+    );
     if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
     if (handle(event)) event.preventDefault();
   };

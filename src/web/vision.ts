@@ -17,6 +17,12 @@ function ask(
       else one?.done(data);
     };
   }
+  worker.onerror = () => {
+    // Nothing that was asked of it will be answered; the next question starts another.
+    worker = undefined;
+    for (const one of waiting.values()) one.fail(new Error('the comparison could not be run in this browser'));
+    waiting.clear();
+  };
   const id = ++asked;
   worker.postMessage({ ...what, id });
   return new Promise((done, fail) => waiting.set(id, { done, fail }));

@@ -4,7 +4,7 @@ import type { ScreenEvent } from '../../core/evidence/event.ts';
 import { windowSize } from '../../core/scaffold/at-screen.ts';
 import { useBench } from '../stores/bench.ts';
 import { comparePicturesOf } from '../vision.ts';
-import { percent, plural, seconds } from '../words.ts';
+import { plural, seconds } from '../words.ts';
 import type { Compared } from '../workers/vision.ts';
 import PictureStage from './PictureStage.vue';
 
@@ -62,7 +62,7 @@ const said = computed(() => {
   if (!c) return trouble.value || 'Comparing';
   return c.share === 0
     ? 'The two pictures are the same.'
-    : `${percent(c.share)} of the pixels differ, in ${plural(c.regions.length, 'place')}.`;
+    : `${plural(Math.round(c.share * c.width * c.height), 'pixel')} of ${c.width * c.height} differ, in ${plural(c.regions.length, 'place')}.`;
 });
 const findings = computed(() => [
   ...(compared.value?.findings.a ?? []).map(({ words }) => `First: ${words}.`),

@@ -1,5 +1,4 @@
 <script setup lang="ts" generic="E extends { id: string; at: number }">
-import VirtualScroller from 'primevue/virtualscroller';
 import { computed, nextTick, onMounted, ref, watch } from 'vue';
 import { useBench } from '../stores/bench.ts';
 import { useSay, useTell } from '../tell.ts';
@@ -27,7 +26,8 @@ const tell = useTell();
 const say = useSay();
 const filter = computed(() => bench.listFilter);
 const list = ref<HTMLElement>();
-const scroller = ref<InstanceType<typeof VirtualScroller>>();
+/** Scrolled to; only the rows in sight are in the page. */
+const from = ref(0);
 const rowHeight = 24;
 /** The row nearest before the level. */
 const here = computed(() => props.rows.findLastIndex(({ event }) => event.at <= bench.level + 0.001));
@@ -55,14 +55,25 @@ function move(event: KeyboardEvent): void {
   event.preventDefault();
   event.stopPropagation();
 }
-watch(here, (row) => {
-  if (row >= 0) scroller.value?.scrollToIndex(Math.max(0, row - 4));
+const inSight = computed(() => {
+  const first = Math.max(0, Math.floor(from.value / rowHeight) - 8);
+  // As many as the tallest list holds, and some.
+  return props.rows.slice(first, first + 44).map((row, i) => ({ row, index: first + i }));
 });
+function bring(row: number): void {
+  const el = list.value;
+  if (!el || row < 0) return;
+  const top = row * rowHeight;
+  if (top < el.scrollTop || top > el.scrollTop + el.clientHeight - 2 * rowHeight)
+    el.scrollTop = Math.max(0, top - 4 * rowHeight);
+  from.value = el.scrollTop;
+}
+watch(here, (row) => void nextTick(() => bring(row)));
 onMounted(
   () =>
     void nextTick(() => {
       list.value?.focus();
-      scroller.value?.scrollToIndex(Math.max(0, here.value - 4));
+      bring(here.value);
     }),
 );
 
@@ -112,40 +123,49 @@ function save(): void {
       >
     </div>
     <div
+      v-if="rows.length"
       ref="list"
       class="list mono"
       role="listbox"
       tabindex="0"
+      data-keys="through"
       :aria-label="`${name}, ${rows.length} of ${all}`"
       :aria-activedescendant="chosen ? `row-${chosen.event.id}` : undefined"
       @keydown="move"
+      @scroll.passive="from = list!.scrollTop"
     >
-      <VirtualScroller
-        v-if="rows.length"
-        ref="scroller"
-        :items="[...rows]"
-        :item-size="rowHeight"
-        class="scroll"
-        :tabindex="-1"
-      >
-        <template #item="{ item, options }">
-          <div
-            :id="`row-${item.event.id}`"
-            role="option"
-            class="row"
-            :class="{ on: options.index === here, fresh: item.fresh }"
-            :aria-selected="options.index === here"
-            :aria-label="text(item.event)"
-            :title="text(item.event)"
-            @click="bench.level = item.event.at"
-          >
-            <span class="at">{{ (item.event.at / 1000).toFixed(3) }}</span>
-            <slot name="row" :event="item.event" />
-            <small v-if="item.fresh" class="new">new</small>
-          </div>
-        </template>
-      </VirtualScroller>
-      <p v-else class="soft none">
+      <div role="presentation" :style="{ height: `${rows.length * rowHeight}px` }">
+        <div
+          v-for="{ row, index } in inSight"
+          :id="`row-${row.event.id}`"
+          :key="row.event.id"
+          role="option"
+          class="row"
+          :class="{ on: index === here, fresh: row.fresh }"
+          :style="{ top: `${index * rowHeight}px` }"
+          :aria-selected="index === here"
+          :aria-setsize="rows.length"
+          :aria-posinset="index + 1"
+          :title="text(row.event)"
+          @click="bench.level = row.event.at"
+        >
+          <span class="at">{{ (row.event.at / 1000).toFixed(3) }}</span>
+          <slot name="row" :event="row.event" />
+          <small v-if="row.fresh" class="new">new</small>
+        </div>
+      </div>
+    </div>
+    <div
+      v-else
+      ref="list"
+      class="list"
+      tabindex="0"
+      role="group"
+      data-keys="through"
+      :aria-label="`${name}, empty`"
+      @keydown="move"
+    >
+      <p class="soft none">
         {{ all ? `None of ${plural(all, one)} is left by this choice.` : `No ${one} was recorded.` }}
       </p>
     </div>
@@ -192,14 +212,17 @@ function save(): void {
   cursor: pointer;
 }
 .list {
+  position: relative;
+  overflow: auto;
+  overflow-x: hidden;
   border: 1px solid var(--line);
   background: var(--ground);
   height: clamp(160px, 42vh, 520px);
 }
-.scroll {
-  height: 100%;
-}
 .row {
+  position: absolute;
+  left: 0;
+  right: 0;
   display: flex;
   gap: 8px;
   align-items: center;

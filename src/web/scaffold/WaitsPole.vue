@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import { endOf } from '../../core/evidence/event.ts';
 import { useBench } from '../stores/bench.ts';
-import { duration, seconds } from '../words.ts';
+import { duration } from '../words.ts';
 import PoleCanvas from './PoleCanvas.vue';
 import { px, useRoom } from './room.ts';
 import type { Shape } from './shapes.ts';
@@ -11,7 +11,20 @@ import type { Shape } from './shapes.ts';
 const bench = useBench();
 const { scale, column, inSight, isEvidence } = useRoom();
 const left = computed(() => column('wait').left);
+/** Silences of the test as blocks; where two would touch, the later one keeps no block of its own. */
+const pauses = computed(() => {
+  let free = -Infinity;
+  return bench.poles.pauses.flatMap((pause) => {
+    const top = scale.value.y(pause.at);
+    const height = Math.max(14, scale.value.y(endOf(pause)) - top);
+    if (top < free) return [];
+    free = top + height + 1;
+    return [{ pause, top, height }];
+  });
+});
 const polls = computed(() => {
+  const blocks = pauses.value;
+  let block = 0;
   const list = bench.poles.polls;
   const tops = list.map((poll) => scale.value.y(poll.at));
   let free = -Infinity;
@@ -22,7 +35,9 @@ const polls = computed(() => {
     const sameBefore = before?.data.wait === poll.data.wait;
     // The first and last try, and those that saw something new, are worth their words.
     const telling = poll.data.ok || !sameAfter || !sameBefore || next!.data.saw !== poll.data.saw;
-    const show = telling && tops[i]! >= free;
+    while (block < blocks.length && blocks[block]!.top + blocks[block]!.height < tops[i]! - 5) block++;
+    const inBlock = block < blocks.length && blocks[block]!.top < tops[i]! + 12;
+    const show = telling && tops[i]! >= free && !inBlock;
     if (show) free = tops[i]! + 14;
     return { poll, top: tops[i]!, show, next: sameAfter ? tops[i + 1]! : undefined };
   });
@@ -42,12 +57,6 @@ const limits = computed(() =>
         words: `waited ${used} of at most ${duration(wait.data.limitMs!)}`,
       };
     }),
-);
-const pauses = computed(() =>
-  bench.poles.pauses.map((pause) => {
-    const top = scale.value.y(pause.at);
-    return { pause, top, height: Math.max(14, scale.value.y(endOf(pause)) - top) };
-  }),
 );
 const shown = computed(() => polls.value.filter((poll) => poll.show));
 /** Each try a ring, the one that ended the wait a disc, a string from try to try; a foot where the limit was. */
