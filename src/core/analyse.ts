@@ -8,7 +8,7 @@ import { readFailure } from './failures/read.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
-export const analysisVersion = 2;
+export const analysisVersion = 3;
 
 export interface Analysis extends Suspects {
   failure?: Failure;

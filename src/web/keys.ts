@@ -12,8 +12,9 @@ export const keyHints = ref<KeyHint[]>([]);
 export function useKeys(hints: KeyHint[], handle: (event: KeyboardEvent) => boolean): void {
   const onKey = (event: KeyboardEvent): void => {
     const target = event.target as HTMLElement | null;
-    const typing = target?.closest(
-      'input, textarea, select, [contenteditable], [role="dialog"], [role="listbox"]:not([data-keys="through"])',
+    // A ticked box is no field one types in.
+    const typing = target?.closest?.(
+      'input:not([type="checkbox"], [type="radio"]), textarea, select, [contenteditable], [role="dialog"], [role="listbox"]:not([data-keys="through"])',
     );
     if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
     if (handle(event)) event.preventDefault();

@@ -1,6 +1,6 @@
 // Runs in an isolated script world of every document. It watches locators and tells what became of
-// them; it never changes the page. The whole file is one function expression, sent as text.
-() => {
+// them; it never changes the page. One function expression, sent as text with the writer of page-markup.js.
+(written) => {
   const origin = performance.timeOrigin;
   const now = () => origin + performance.now();
   const later = setTimeout;
@@ -310,7 +310,7 @@
       structure.stale = false;
       const t = now();
       structure.toldAt = t;
-      const text = written();
+      const text = written({ isSecret, cut, round });
       if (text === structure.last) return;
       structure.last = text;
       push({ k: 'structure', t, x: text, u: location.href, n: document.getElementsByTagName('*').length });
@@ -320,75 +320,6 @@
   const structureGapMs = 700;
   // A larger page is written out only when a command failed or the attempt ends.
   const mostIdleNodes = 4000;
-  const mostMarkup = 400_000;
-  const empty = /^(?:area|base|br|col|embed|hr|img|input|link|meta|source|track|wbr)$/;
-  const left = /^(?:script|noscript|iframe|object|embed|template|base|meta|link|frame|frameset)$/;
-  const quoted = (text) => text.replace(/&/g, '&amp;').replace(/"/g, '&quot;').replace(/</g, '&lt;');
-
-  // Written by hand and not by the page's own serialiser, so that fields show what they hold, secrets
-  // are left out, and styles come along without being fetched again.
-  const written = () => {
-    const out = [];
-    let length = 0;
-    const put = (text) => {
-      out.push(text);
-      length += text.length;
-    };
-    const styles = () => {
-      for (const sheet of document.styleSheets) {
-        try {
-          const rules = Array.from(sheet.cssRules, (rule) => rule.cssText).join('\n');
-          if (length + rules.length < mostMarkup / 2) put(`<style>${rules.replace(/<\//g, '<\\/')}</style>`);
-        } catch {
-          // a sheet of another host cannot be read
-        }
-      }
-    };
-    const write = (node) => {
-      if (length > mostMarkup) return;
-      if (node.nodeType === 3) {
-        put(node.data.replace(/&/g, '&amp;').replace(/</g, '&lt;'));
-        return;
-      }
-      if (node.nodeType !== 1) return;
-      const tag = node.localName;
-      if (left.test(tag) || tag === 'style') {
-        if (tag === 'iframe' || tag === 'object' || tag === 'embed') {
-          const r = node.getBoundingClientRect();
-          put(
-            `<iskel-frame id="${quoted(node.id || '')}" style="display:inline-block;width:${round(r.width)}px;height:${round(r.height)}px"></iskel-frame>`,
-          );
-        }
-        return;
-      }
-      put(`<${tag}`);
-      for (const { name, value } of node.attributes) {
-        if (/^on/i.test(name) || name === 'value' || name === 'srcset') continue;
-        put(` ${name}="${quoted(cut(value, 2000))}"`);
-      }
-      if (tag === 'input' || tag === 'textarea' || tag === 'select') {
-        if (node.checked) put(' checked=""');
-        if (tag === 'input') put(` value="${isSecret(node) ? '«masked»' : quoted(cut(node.value, 400))}"`);
-      }
-      if (tag === 'option' && node.selected) put(' selected=""');
-      put('>');
-      if (empty.test(tag)) return;
-      if (node.shadowRoot) {
-        put('<template shadowrootmode="open">');
-        for (const child of node.shadowRoot.childNodes) write(child);
-        put('</template>');
-      }
-      if (tag === 'textarea') put(quoted(cut(node.value, 2000)));
-      else {
-        if (tag === 'head') styles();
-        for (const child of node.childNodes) write(child);
-      }
-      put(`</${tag}>`);
-    };
-    write(document.documentElement);
-    return out.join('');
-  };
-
   const mutations = { count: 0, from: 0, until: 0 };
   new MutationObserver((list) => {
     const t = now();

@@ -1,9 +1,13 @@
 import { readFileSync } from 'node:fs';
 
-const text = readFileSync(new URL('./in-page.js', import.meta.url), 'utf8');
+/** The function expression a file is made of, without the comment above it. */
+const expression = (name: string): string => {
+  const text = readFileSync(new URL(name, import.meta.url), 'utf8');
+  return text.slice(text.search(/^\(/m)).trim().replace(/;$/, '');
+};
 
 /** The observer as one function expression, as `script.addPreloadScript` takes it. */
-export const observerSource = text.slice(text.indexOf('() => {')).trim().replace(/;$/, '');
+export const observerSource = `() => (${expression('./in-page.js')})(${expression('./page-markup.js')})`;
 
 /** Name of the isolated script world the observer lives in. */
 export const observerWorld = 'iskel';

@@ -107,6 +107,7 @@ function interest(line: Lifeline, failing: string | undefined): number {
 
 /** The times the scale has to give room to. */
 export function marksOf(poles: Poles): ElasticMark[] {
+  const { window: windows } = poles;
   const mark = (lane: string, needs: number) => (event: { at: number }) => ({ at: event.at, needs, lane });
   const ends = (events: readonly { at: number; until?: number }[]): ElasticMark[] =>
     events.filter((e) => e.until !== undefined).map((e) => ({ at: e.until!, needs: 0, lane: '' }));
@@ -123,7 +124,7 @@ export function marksOf(poles: Poles): ElasticMark[] {
         .map((s) => ({ at: s.from, needs: 4, lane: `line ${line.locator}` })),
     ),
     ...poles.page.filter((e) => e.kind !== 'mutations' && e.kind !== 'structure').map(mark('', 0)),
-    ...poles.window.map(mark('window', room.line)),
+    ...windows.map(mark('window', room.line)),
     ...poles.notes.map(mark('note', room.line)),
   ];
 }

@@ -1,6 +1,8 @@
 <script setup lang="ts">
+import { useElementSize } from '@vueuse/core';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { PageEvent } from '../../core/evidence/event.ts';
+import { windowSize } from '../../core/scaffold/at-screen.ts';
 import { pathOf } from '../../core/evidence/labels.ts';
 import { useBench } from '../stores/bench.ts';
 import { plural, seconds } from '../words.ts';
@@ -69,6 +71,15 @@ const tried = computed((): { matches: Element[]; problem?: string } => {
 });
 const text = computed(() => (parsed.value ? inertText(parsed.value, tried.value.matches) : ''));
 const most = 12;
+/** As wide as the window was, drawn as small as the exhibit is, so that it is laid out as it was. */
+const place = ref<HTMLElement>();
+const { width } = useElementSize(place);
+const size = computed(() => {
+  const screen = bench.now.screen?.event;
+  const { width: wide, height } = bench.attempt?.environment ?? {};
+  return screen ? windowSize(screen) : { width: wide ?? 1280, height: height ?? 800 };
+});
+const scale = computed(() => Math.min(1, (width.value || 400) / size.value.width));
 </script>
 
 <template>
@@ -145,11 +156,14 @@ input {
   display: grid;
   gap: 2px;
 }
-iframe {
-  width: 100%;
-  height: 340px;
+.window {
   border: 1px solid var(--line);
+  overflow: hidden;
+}
+iframe {
+  border: 0;
   background: #fff;
+  transform-origin: 0 0;
 }
 pre {
   max-height: 300px;

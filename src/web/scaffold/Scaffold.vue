@@ -38,7 +38,7 @@ const pad = 14;
 /** Drawn this far beyond what is in sight. */
 const margin = 160;
 /** More of one lane in sight than this is drawn as a summary. */
-const mostOnPole = 220;
+const mostOnPole = 130;
 
 const roomy = computed(() => width.value > 1100);
 const needed = computed(() => neededPoles(bench.poles, bench.stops, roomy.value));
@@ -175,12 +175,13 @@ function settle(): void {
   mini.value?.place(scrollTop);
 }
 const mini = ref<InstanceType<typeof Miniature>>();
+watch([scale, height, mini], () => mini.value?.place(scrollTop), { flush: 'post' });
 
 function reveal(): void {
-  if (!view.value || height.value === 0) return;
-  const top = levelTop.value;
-  const outside = top < scrollTop + 60 || top > scrollTop + height.value - 90;
-  if (outside) scrollTo(top - height.value * 0.55);
+  // What is moved by hand is in sight already, and must not slip away under the pointer.
+  if (!view.value || height.value === 0 || drag.value) return;
+  const y = levelTop.value - scrollTop;
+  if (y < 60 || y > height.value - 90) scrollTo(levelTop.value - height.value * 0.5);
 }
 watch(height, (now) => (bench.time.room = now - 70), { immediate: true });
 watch(
