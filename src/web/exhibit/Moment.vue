@@ -3,6 +3,7 @@ import { computed } from 'vue';
 import { endOf } from '../../core/evidence/event.ts';
 import { pathOf, shorten } from '../../core/evidence/labels.ts';
 import { presenceOf, segmentAt } from '../../core/evidence/lifelines.ts';
+import { locatorKey } from '../../core/evidence/locator.ts';
 import { heldOther } from '../scaffold/text-pole.ts';
 import { useBench } from '../stores/bench.ts';
 import { duration, seconds } from '../words.ts';
@@ -40,21 +41,27 @@ const poll = computed(() => {
       : '',
   };
 });
-const lines = computed(() =>
-  bench.poles.lifelines.slice(0, 8).flatMap((line) => {
+/** Elements worth a line: those that are there, and of the absent ones those the test asked for just now. */
+const most = 6;
+const lines = computed(() => {
+  const asked = now.value.step?.data.locator && locatorKey(now.value.step.data.locator);
+  const all = bench.poles.lifelines.flatMap((line) => {
     const segment = segmentAt(line, bench.level);
     if (!segment) return [];
     const { state } = segment;
     const word = presenceOf(state);
+    const own = line.locator === asked || line.locator === bench.failingKey;
     const more = [
       word === 'covered' ? `by ${state.coveredBy}` : '',
       state.count > 1 ? `${state.count} match` : '',
       state.node !== null && state.text ? `reads “${shorten(state.text, 40)}”` : '',
       `for ${duration(bench.level - segment.from)}`,
     ].filter(Boolean);
-    return [{ key: line.locator, name: line.label || line.locator, word, more: more.join(', ') }];
-  }),
-);
+    return [{ key: line.locator, name: line.label || line.locator, word, own, more: more.join(', ') }];
+  });
+  const telling = all.filter(({ word, own }) => own || word !== 'absent').sort((a, b) => Number(b.own) - Number(a.own));
+  return { shown: telling.slice(0, most), rest: all.length - Math.min(most, telling.length) };
+});
 const typed = computed(() => now.value.held && heldOther(now.value.held, bench.poles.planks));
 const checks = computed(() => bench.poles.notes.filter((note) => Math.abs(note.at - bench.level) <= 120));
 </script>
@@ -82,12 +89,18 @@ const checks = computed(() => bench.poles.notes.filter((note) => Math.abs(note.a
           {{ poll.words }} <span class="soft">{{ poll.limit }}</span>
         </dd>
       </template>
-      <template v-if="lines.length">
+      <template v-if="lines.shown.length">
         <dt>elements</dt>
         <dd>
-          <p v-for="line in lines" :key="line.key" class="one-line" :title="`${line.name} ${line.word}, ${line.more}`">
+          <p
+            v-for="line in lines.shown"
+            :key="line.key"
+            class="one-line"
+            :title="`${line.name} ${line.word}, ${line.more}`"
+          >
             {{ line.name }} <b :class="line.word">{{ line.word }}</b> <span class="soft">{{ line.more }}</span>
           </p>
+          <span v-if="lines.rest" class="soft">{{ lines.rest }} more are absent or less telling</span>
         </dd>
       </template>
       <dt>in flight</dt>

@@ -121,7 +121,15 @@ const scale = computed(() => Math.min(1, (width.value || 400) / size.value.width
         <li v-if="tried.matches.length > most" class="soft">and {{ tried.matches.length - most }} more</li>
       </ol>
       <p v-if="trouble" class="brick">{{ trouble }}</p>
-      <iframe v-if="text" title="The recorded page, inert" sandbox="" referrerpolicy="no-referrer" :srcdoc="text" />
+      <div v-if="text" ref="place" class="window" :style="{ height: `${size.height * scale}px` }">
+        <iframe
+          title="The recorded page, inert"
+          sandbox=""
+          referrerpolicy="no-referrer"
+          :srcdoc="text"
+          :style="{ width: `${size.width}px`, height: `${size.height}px`, transform: `scale(${scale})` }"
+        />
+      </div>
       <details v-if="parsed">
         <summary>As text</summary>
         <pre>{{ parsed.documentElement.outerHTML.slice(0, 100_000) }}</pre>

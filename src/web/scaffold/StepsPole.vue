@@ -72,6 +72,13 @@ function under({ kind, data, ...step }: StepEvent): string {
 
 <template>
   <div>
+    <p
+      v-if="!planks.length"
+      class="none soft"
+      :style="{ left: px(column('step').left + 6), width: px(column('step').width - 18) }"
+    >
+      No steps were recorded. Tests that use the address ending in /wd are recorded step by step.
+    </p>
     <PoleCanvas :shapes="shapes" :left="column('step').left - 8" :width="10" />
     <template v-for="p in inSight(planksShown)" :key="p.step.id">
       <div
@@ -129,5 +136,9 @@ function under({ kind, data, ...step }: StepEvent): string {
 }
 .plank.failed small {
   color: var(--brick-text);
+}
+.none {
+  position: absolute;
+  top: 64px;
 }
 </style>

@@ -132,7 +132,12 @@ export const useBench = defineStore('bench', () => {
   /** Which window the test looked at at the level, and which stood in front. */
   const looking = computed(() => windowAt(windows.value, level.value));
   const now = computed(() => atLevel(poles.value, level.value, looking.value.looked?.context));
-  const failureAt = computed(() => attempt.value?.failure?.at ?? poles.value.planks.at(-1)?.at ?? 0);
+  /** Where it failed; where no source tells, the last thing that is likely to show it. */
+  const failureAt = computed(() => {
+    const { planks, console, screens } = poles.value;
+    const told = attempt.value?.failure?.at ?? planks.at(-1)?.at;
+    return told ?? (console.findLast((line) => line.data.level === 'error') ?? screens.at(-1))?.at ?? 0;
+  });
 
   function choose(index: number | null): void {
     clue.value = index === null || !loud.value[index] ? null : index;
