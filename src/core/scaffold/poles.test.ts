@@ -46,3 +46,13 @@ it('tells what was true at one instant', () => {
   expect(atLevel(poles, 206).inFlight).toHaveLength(0);
   expect(now.screen).toBeUndefined();
 });
+
+it('steps stand inside those that hold them, by what their source names or by their times', () => {
+  const outer = step(0, 100, { action: 'other' });
+  const inner = step(10, 60, { action: 'press' });
+  const deepest = step(20, 30, { action: 'read' });
+  const beside = step(100, 140, { action: 'read' });
+  const told = step(200, 210, { action: 'read', parent: inner.id });
+  const { depth } = polesOf([outer, inner, deepest, beside, told]);
+  expect([outer, inner, deepest, beside, told].map(({ id }) => depth.get(id) ?? 0)).toEqual([0, 1, 2, 0, 2]);
+});

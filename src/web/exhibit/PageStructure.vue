@@ -11,11 +11,14 @@ import { elementWords, inertText, matchesIn, parseInert, strategies } from './in
 /** What the page was made of at the level, shown where nothing of it can run or fetch, and a locator tried against it. */
 const bench = useBench();
 const all = computed(() => bench.poles.page.filter((event) => event.kind === 'structure'));
+const soonAfterMs = 150;
 /** Of every document the latest by then: the window looked at first, then its frames. */
 const documents = computed(() => {
   const latest = new Map<string, PageEvent>();
+  // What a failing command found is written out a moment after it failed.
+  const until = bench.level + soonAfterMs;
   for (const event of all.value)
-    if (event.at <= bench.level || !latest.has(event.data.context ?? '')) latest.set(event.data.context ?? '', event);
+    if (event.at <= until || !latest.has(event.data.context ?? '')) latest.set(event.data.context ?? '', event);
   const looked = bench.looking.looked?.context;
   return [...latest.values()].sort(
     (a, b) => Number(b.data.context === looked) - Number(a.data.context === looked) || b.at - a.at,
