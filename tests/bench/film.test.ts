@@ -103,9 +103,7 @@ describe('a report, a screenshot and a video', () => {
     await page.locator('video, .stage img').first().waitFor();
     await page.getByRole('checkbox', { name: 'the video' }).check();
     await page.locator('video').waitFor();
-    await page.waitForFunction(() =>
-      document.querySelector('.head span')?.textContent?.includes('video frame 1 of'),
-    );
+    await page.waitForFunction(() => document.querySelector('.head span')?.textContent?.includes('video frame 1 of'));
     const walk = async (key: string, last: number): Promise<number[]> => {
       const seen = [await shown()];
       // The screenshot lies somewhere between and is one stop more.

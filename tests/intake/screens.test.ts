@@ -165,6 +165,8 @@ describe('an imported attempt on the bench', () => {
     await page.locator('td.cell a').first().click();
     await page.getByRole('slider').waitFor();
     await page.goto(`${page.url().split('?')[0]}?at=1300`);
+    // A screenshot may be nearer than the video's frame is.
+    await page.getByRole('checkbox', { name: 'the video' }).check();
     await page.locator('video').waitFor();
     await page.waitForFunction(
       () =>

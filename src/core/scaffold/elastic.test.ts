@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { elasticDefaults, elasticScale, paceFor, trueScale } from './elastic.ts';
+import { elasticDefaults, elasticScale, paceFor, readyMarks, trueScale } from './elastic.ts';
 
 const mark = (at: number, needs = 0, lane = 'step') => ({ at, needs, lane });
 const anyMarks = fc.array(
@@ -59,11 +59,11 @@ describe('elasticScale', () => {
 it('finds the pace at which a short attempt fills the room, and never more', () => {
   const marks = [mark(0, 38), mark(100, 38), mark(250, 38)];
   const usual = elasticScale(marks, 300);
-  const spread = elasticScale(marks, 300, { pxPerMs: paceFor(marks, 300, 600) });
+  const spread = elasticScale(marks, 300, { pxPerMs: paceFor(readyMarks(marks, 300), 600) });
   expect(spread.height).toBeGreaterThan(usual.height);
   expect(spread.height).toBeLessThanOrEqual(600);
   const long = Array.from({ length: 50 }, (_, i) => mark(i * 10, 38));
-  expect(paceFor(long, 500, 600)).toBe(elasticDefaults.pxPerMs);
+  expect(paceFor(readyMarks(long, 500), 600)).toBe(elasticDefaults.pxPerMs);
 });
 
 it('true time gives every millisecond the same', () => {

@@ -44,50 +44,86 @@ export const elasticDefaults: ElasticOptions = {
   roomShare: 1,
 };
 
+/** Marks made ready for scales: sorted and counted once, however often the scale is then drawn anew. */
+export interface ReadyMarks {
+  /** The times, each once, ascending. */
+  times: readonly number[];
+  /** Where the marks of each time begin in `lane` and `needs`; one more than there are times. */
+  first: Uint32Array;
+  lane: Uint32Array;
+  needs: Float64Array;
+  lanes: number;
+}
+
 /**
- * Builds the scale by one pass in time order: each mark is placed below the one before by natural
- * time (or a fold), and pushed further down where its own lane still needs the room.
  * @param marks the times something is drawn at; any order
  * @param until end of the attempt in ms; the scale covers 0…until
  * @throws RangeError for times that are not finite
  */
-export function elasticScale(
-  marks: readonly ElasticMark[],
-  until: number,
-  options: Partial<ElasticOptions> = {},
-): ElasticScale {
-  const { pxPerMs, foldFromMs, foldHeight, longest, roomShare } = { ...elasticDefaults, ...options };
+export function readyMarks(marks: readonly ElasticMark[], until: number): ReadyMarks {
   const sorted = [...marks, { at: 0, needs: 0, lane: '' }, { at: until, needs: 0, lane: '' }].sort(
     (a, b) => a.at - b.at,
   );
   const times: number[] = [];
-  const tops: number[] = [];
+  const first: number[] = [];
+  const known = new Map<string, number>();
+  const lane = new Uint32Array(sorted.length);
+  const needs = new Float64Array(sorted.length);
+  sorted.forEach((mark, i) => {
+    if (!Number.isFinite(mark.at)) throw new RangeError(`a mark's time must be finite, got ${mark.at}`);
+    if (i === 0 || mark.at !== times.at(-1)) {
+      times.push(mark.at);
+      first.push(i);
+    }
+    let number = known.get(mark.lane);
+    if (number === undefined) known.set(mark.lane, (number = known.size));
+    lane[i] = number;
+    needs[i] = mark.needs;
+  });
+  return { times, first: Uint32Array.from([...first, sorted.length]), lane, needs, lanes: known.size };
+}
+
+/** The elastic scale of some marks; see `scaleOf`. @throws RangeError for times that are not finite */
+export const elasticScale = (
+  marks: readonly ElasticMark[],
+  until: number,
+  options: Partial<ElasticOptions> = {},
+): ElasticScale => scaleOf(readyMarks(marks, until), options);
+
+/**
+ * Builds the scale by one pass in time order: each mark is placed below the one before by natural
+ * time (or a fold), and pushed further down where its own lane still needs the room.
+ */
+export function scaleOf(marks: ReadyMarks, options: Partial<ElasticOptions> = {}): ElasticScale {
+  const { pxPerMs, foldFromMs, foldHeight, longest, roomShare } = { ...elasticDefaults, ...options };
+  const { times, first, lane, needs } = marks;
+  const tops = new Array<number>(times.length);
   const folds: Fold[] = [];
-  const laneFloor = new Map<string, number>();
-  for (let i = 0; i < sorted.length;) {
-    const at = sorted[i]!.at;
-    if (!Number.isFinite(at)) throw new RangeError(`a mark's time must be finite, got ${at}`);
-    const same: ElasticMark[] = [];
-    while (i < sorted.length && sorted[i]!.at === at) same.push(sorted[i++]!);
+  /** Where each lane is free again, and the lowest of these places. */
+  const floors = new Float64Array(marks.lanes);
+  let lowest = 0;
+  for (let i = 0; i < times.length; i++) {
     let top = 0;
-    if (times.length) {
-      const before = times.at(-1)!;
-      const silence = at - before;
+    if (i) {
+      const silence = times[i]! - times[i - 1]!;
       const natural = Math.min(silence * pxPerMs, longest);
       const folded = silence >= foldFromMs && natural > foldHeight;
-      top = tops.at(-1)! + (folded ? foldHeight : natural);
-      for (const mark of same) top = Math.max(top, laneFloor.get(mark.lane) ?? 0);
+      top = tops[i - 1]! + (folded ? foldHeight : natural);
+      for (let k = first[i]!; k < first[i + 1]!; k++) top = Math.max(top, floors[lane[k]!]!);
       // A fold lies below every label that began before it, so that it hides none and none hides its own.
-      if (folded) for (const floor of laneFloor.values()) top = Math.max(top, floor + foldHeight);
-      if (folded) folds.push({ from: before, until: at, top: top - foldHeight, height: foldHeight });
+      if (folded) {
+        top = Math.max(top, lowest + foldHeight);
+        folds.push({ from: times[i - 1]!, until: times[i]!, top: top - foldHeight, height: foldHeight });
+      }
     }
-    for (const mark of same)
-      laneFloor.set(mark.lane, Math.max(laneFloor.get(mark.lane) ?? 0, top + mark.needs * roomShare));
-    times.push(at);
-    tops.push(top);
+    for (let k = first[i]!; k < first[i + 1]!; k++) {
+      const floor = top + needs[k]! * roomShare;
+      if (floor > floors[lane[k]!]!) floors[lane[k]!] = floor;
+      if (floor > lowest) lowest = floor;
+    }
+    tops[i] = top;
   }
-  const height = Math.max(tops.at(-1)!, ...laneFloor.values());
-  return scaleThrough(times, tops, height, folds);
+  return scaleThrough(times, tops, Math.max(tops.at(-1)!, lowest), folds);
 }
 
 /** The scale through known places: `times` and `tops` rise together. */
@@ -110,13 +146,13 @@ export function trueScale(until: number, pxPerMs: number): ElasticScale {
 const fewMarks = 2000;
 
 /** Pixels to a millisecond at which a short attempt fills `room` pixels; one that is longer anyway keeps the usual pace. */
-export function paceFor(marks: readonly ElasticMark[], until: number, room: number): number {
+export function paceFor(marks: ReadyMarks, room: number): number {
   let low = elasticDefaults.pxPerMs;
-  if (marks.length > fewMarks) return low;
+  if (marks.lane.length > fewMarks) return low;
   let high = low * 8;
   for (let i = 0; i < 7; i++) {
     const pxPerMs = i === 0 ? low : (low + high) / 2;
-    const { height } = elasticScale(marks, until, { pxPerMs });
+    const { height } = scaleOf(marks, { pxPerMs });
     if (height > room) high = pxPerMs;
     else low = pxPerMs;
     if (i === 0 && height > room) break;

@@ -53,7 +53,7 @@ export function labelsThatFit(labels: readonly Label[], obstacles: readonly Labe
   });
 }
 
-const rowHeight = 64;
+const rowHeight = 800;
 
 const touch = (a: Label, b: Label): boolean =>
   a.left < b.left + b.width && b.left < a.left + a.width && a.top < b.top + b.height && b.top < a.top + a.height;

@@ -12,7 +12,7 @@ import type { Shape } from './shapes.ts';
  * moved. Each is also said in words where there is room.
  */
 const bench = useBench();
-const { scale, column, inSight, isEvidence } = useRoom();
+const { scale, column, isEvidence, words } = useRoom();
 const place = computed(() => column('element'));
 const lines = computed(() => lifelineDrawing(bench.poles, scale.value, place.value));
 const shapes = computed(() =>
@@ -43,7 +43,7 @@ const shapes = computed(() =>
   <div>
     <PoleCanvas :shapes="shapes" :left="place.left" :width="place.width - 5" />
     <span
-      v-for="label in inSight(lines.labels)"
+      v-for="label in words(lines.labels)"
       :key="label.key"
       class="life-label label"
       :title="label.text"

@@ -12,7 +12,7 @@ import type { Shape } from './shapes.ts';
  * ties a request to the answer whose script asked for it.
  */
 const bench = useBench();
-const { scale, column, inSight, isEvidence } = useRoom();
+const { scale, column, inSight, isEvidence, words } = useRoom();
 const drawing = computed(() => requestBars(bench.poles.network, scale.value, column('network')));
 const place = computed(() => column('network'));
 const shapes = computed(() =>
@@ -50,7 +50,7 @@ const labelled = computed(() => drawing.value.bars.filter((bar) => bar.showLabel
       class="now"
       :style="{ top: px(bar.top), height: px(bar.height), left: px(bar.left) }"
     />
-    <template v-for="bar in inSight(labelled)" :key="bar.id">
+    <template v-for="bar in words(labelled)" :key="bar.id">
       <span
         class="request-label mono one-line label"
         :style="{ top: px(bar.top - 2), left: px(bar.left + 11), maxWidth: px(bar.width) }"

@@ -66,6 +66,8 @@ const inSight = <T extends { top: number; height?: number }>(list: readonly T[])
   const until = from + tall;
   return list.filter((item) => item.top <= until && item.top + (item.height ?? 40) >= from);
 };
+const words = <T extends { top: number; height?: number }>(list: readonly T[]): T[] =>
+  bench.time.hurried ? [] : inSight(list);
 const isEvidence = (id: string): boolean => bench.evidence.has(id);
 const times = computed(() => ({
   from: scale.value.at(sight.value.from),
@@ -82,7 +84,7 @@ const crowds = computed(() => {
   return list;
 });
 const crowded = (lane: StopLane): boolean => crowds.value.has(lane);
-provide(scaffoldRoom, { scale, column, inSight, sight, isEvidence, crowded });
+provide(scaffoldRoom, { scale, column, inSight, words, sight, isEvidence, crowded });
 watch(times, ({ from, until }) => void bench.see(from, until), { immediate: true });
 
 const hiddenLines = computed(() => Math.max(0, bench.poles.lifelines.length - linesThatFit(column('element'))));

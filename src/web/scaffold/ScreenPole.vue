@@ -5,7 +5,7 @@ import { px, useRoom } from './room.ts';
 
 /** Pictures at their time, as many as fit; the test's own screenshots with a sea edge. */
 const bench = useBench();
-const { scale, column, inSight, isEvidence } = useRoom();
+const { scale, column, isEvidence, words } = useRoom();
 const pictures = computed(() => {
   let free = -Infinity;
   const width = column('screen').width - 12;
@@ -22,7 +22,7 @@ const pictures = computed(() => {
 <template>
   <div>
     <img
-      v-for="p in inSight(pictures)"
+      v-for="p in words(pictures)"
       :key="p.screen.id"
       class="thumb"
       :class="{ evidence: isEvidence(p.screen.id), told: p.screen.kind === 'screenshot' }"

@@ -10,7 +10,7 @@ import { layText, type TextItem } from './text-pole.ts';
 /** A pole that is read: marks at their time, words beside them; words that would touch give way and are read at the level. */
 const props = defineProps<{ pole: Column['key']; items: readonly TextItem[] }>();
 const bench = useBench();
-const { scale, column, inSight, isEvidence } = useRoom();
+const { scale, column, isEvidence, words } = useRoom();
 const lines = computed(() => layText(props.items, scale.value));
 const shown = computed(() => lines.value.filter((line) => line.show));
 const looks: Record<TextItem['mark'], { width: number; height?: number; down: number; look: Shape['look'] }> = {
@@ -41,7 +41,7 @@ const place = computed(() => column(props.pole));
   <div>
     <PoleCanvas :shapes="shapes" :left="place.left" :width="place.width - 5" />
     <span
-      v-for="line in inSight(shown)"
+      v-for="line in words(shown)"
       :key="line.id"
       class="line mono one-line label"
       :class="line.tone"

@@ -7,11 +7,13 @@ import { px, useRoom } from './room.ts';
 /** The times beside the steps: of steps and requests where there is room, in a folded or spread time as in true time. */
 const bench = useBench();
 const { scale, inSight } = useRoom();
+const marks = computed(() =>
+  [...bench.poles.planks, ...bench.poles.network].map((event) => event.at).sort((a, b) => a - b),
+);
 const ticks = computed(() => {
   const list: { at: number; top: number }[] = [];
   let free = -Infinity;
-  const marks = [...bench.poles.planks, ...bench.poles.network].map((event) => event.at).sort((a, b) => a - b);
-  for (const at of marks) {
+  for (const at of marks.value) {
     const top = scale.value.y(at);
     if (top < free) continue;
     free = top + 30;

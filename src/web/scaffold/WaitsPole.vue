@@ -9,7 +9,7 @@ import type { Shape } from './shapes.ts';
 
 /** Waits opened up: each try with what it saw; silences of the test as hatched blocks. */
 const bench = useBench();
-const { scale, column, inSight, isEvidence } = useRoom();
+const { scale, column, isEvidence, words } = useRoom();
 const left = computed(() => column('wait').left);
 /** Silences of the test as blocks; where two would touch, the later one keeps no block of its own. */
 const pauses = computed(() => {
@@ -91,7 +91,7 @@ const shapes = computed(() => [
 <template>
   <div>
     <PoleCanvas :shapes="shapes" :left="left" :width="column('wait').width - 5" />
-    <template v-for="p in inSight(shown)" :key="p.poll.id">
+    <template v-for="p in words(shown)" :key="p.poll.id">
       <span
         class="saw mono one-line label"
         :class="{ sea: p.poll.data.ok }"
@@ -101,7 +101,7 @@ const shapes = computed(() => [
       >
     </template>
     <span
-      v-for="p in inSight(pauses)"
+      v-for="p in words(pauses)"
       :key="p.pause.id"
       class="pause label"
       :style="{ top: px(p.top), height: px(p.height), left: px(left + 5), width: px(column('wait').width - 14) }"

@@ -8,6 +8,8 @@ export interface ScaffoldRoom {
   scale: ComputedRef<ElasticScale>;
   column: (key: Column['key']) => Column;
   inSight: <T extends { top: number; height?: number }>(list: readonly T[]) => T[];
+  /** As `inSight`, of words: they rest while one zooms in one go, and are back as soon as it stops. */
+  words: <T extends { top: number; height?: number }>(list: readonly T[]) => T[];
   /** What is drawn, a little more than what is seen: pixels of the scaffold. */
   sight: ComputedRef<{ from: number; height: number }>;
   isEvidence: (id: string) => boolean;

@@ -1,6 +1,13 @@
 import { computed, reactive, ref, type Ref } from 'vue';
 import { binnedScale, binsOf, type Stops } from '../../core/scaffold/crowd.ts';
-import { elasticDefaults, elasticScale, paceFor, trueScale, type ElasticScale } from '../../core/scaffold/elastic.ts';
+import {
+  elasticDefaults,
+  paceFor,
+  readyMarks,
+  scaleOf,
+  trueScale,
+  type ElasticScale,
+} from '../../core/scaffold/elastic.ts';
 import { marksOf, type Poles } from '../../core/scaffold/poles.ts';
 
 /** How time runs down the page: folded (quiet time drawn short), spread (nothing folded), or true. */
@@ -8,6 +15,9 @@ export type TimeMode = 'folded' | 'spread' | 'true';
 
 /** Furthest away and nearest that one can look. */
 const zooms = { least: 1 / 8192, most: 64 } as const;
+
+/** Zooms no further apart than this are one movement. */
+const hurryMs = 140;
 
 /** The time of the bench: its mode, how near one looks, and the scale that follows from both. */
 export function useBenchTime(given: {
@@ -21,11 +31,11 @@ export function useBenchTime(given: {
   const room = ref(0);
   const playing = ref(false);
 
-  const marks = computed(() => (given.outline.value.whole ? marksOf(given.poles.value) : []));
-  const bins = computed(() => binsOf(given.stops.value, given.outline.value.until));
-  const pace = computed(() =>
-    given.outline.value.whole ? paceFor(marks.value, given.outline.value.until, room.value) : elasticDefaults.pxPerMs,
+  const marks = computed(() =>
+    readyMarks(given.outline.value.whole ? marksOf(given.poles.value) : [], given.outline.value.until),
   );
+  const bins = computed(() => binsOf(given.stops.value, given.outline.value.until));
+  const pace = computed(() => (given.outline.value.whole ? paceFor(marks.value, room.value) : elasticDefaults.pxPerMs));
 
   function scaleAt(nearness: number): ElasticScale {
     const { until, whole } = given.outline.value;
@@ -38,12 +48,25 @@ export function useBenchTime(given: {
       longest: (mode.value === 'folded' ? elasticDefaults.longest : 20_000) * Math.max(nearness, 0.001),
       ...(mode.value === 'folded' ? {} : { foldFromMs: Infinity }),
     };
-    return whole ? elasticScale(marks.value, until, options) : binnedScale(bins.value, options);
+    return whole ? scaleOf(marks.value, options) : binnedScale(bins.value, options);
   }
   const scale = computed(() => scaleAt(zoom.value));
 
+  /** One zoom follows another at once: words rest until it stops, so that every frame is quick. */
+  const hurried = ref(false);
+  let lastZoom = -Infinity;
+  let rest: ReturnType<typeof setTimeout> | undefined;
+  function hurry(): void {
+    const now = performance.now();
+    if (now - lastZoom < hurryMs) hurried.value = true;
+    lastZoom = now;
+    clearTimeout(rest);
+    rest = setTimeout(() => (hurried.value = false), hurryMs);
+  }
+
   /** Looks from nearer (over 1) or further (under 1). */
   function zoomBy(factor: number): void {
+    hurry();
     zoom.value = Math.min(zooms.most, Math.max(zooms.least, zoom.value * factor));
   }
 
@@ -60,5 +83,5 @@ export function useBenchTime(given: {
     zoom.value = Math.exp(low);
   }
 
-  return reactive({ mode, zoom, room, playing, scale, zoomBy, fit });
+  return reactive({ mode, zoom, hurried, room, playing, scale, zoomBy, fit });
 }
