@@ -29,8 +29,8 @@ const ticks = computed(() => {
       v-for="tick in inSight(ticks)"
       :key="tick.at"
       class="tick mono label"
-      :style="{ top: px(tick.top), left: px(gutter.mini + gutter.pennant), width: px(gutter.time - 8) }"
-      >{{ (tick.at / 1000).toFixed(2) }} s</span
+      :style="{ top: px(tick.top), left: px(gutter.mini + gutter.pennant - 4), width: px(gutter.time - 4) }"
+      >{{ (tick.at / 1000).toFixed(tick.at < 100_000 ? 2 : 1) }} s</span
     >
   </div>
 </template>
@@ -41,8 +41,10 @@ const ticks = computed(() => {
   text-align: right;
   color: var(--soft);
   transform: translateY(-7px);
-  font-size: 11px;
+  font-size: 10.5px;
   line-height: 14px;
+  white-space: nowrap;
+  letter-spacing: -0.2px;
   background: var(--ground);
   z-index: 1;
 }
