@@ -40,7 +40,7 @@ interface Seen {
   told: boolean;
 }
 
-export const labelsOf = (of: Page): Promise<Seen[]> =>
+const labelsOf = (of: Page): Promise<Seen[]> =>
   of.locator('.sheet .label, .sheet .pennant').evaluateAll((list) =>
     list.map((el) => {
       const { left, right, top, bottom } = el.getBoundingClientRect();

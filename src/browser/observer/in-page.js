@@ -358,7 +358,7 @@
     }
   }
   const tellView = () => {
-    if (!framed) push({ k: 'view', t: now(), w: innerWidth, h: innerHeight, r: devicePixelRatio });
+    if (!framed) push({ k: 'view', t: now(), r: devicePixelRatio });
   };
   on('resize', () => {
     wakeFrames();

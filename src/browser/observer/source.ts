@@ -34,7 +34,7 @@ export type ObserverRecord =
       /** In a frame: where its document's corner is in the window; null when it cannot be known. */
       f?: { x: number; y: number } | null;
     }
-  | { k: 'view'; t: number; w: number; h: number; r: number }
+  | { k: 'view'; t: number; r: number }
   | { k: 'structure'; t: number; x: string; u: string; n: number }
   | { k: 'focus'; t: number; d: string }
   | { k: 'held'; t: number; d: string; v: string }

@@ -1,5 +1,6 @@
 import type { EvidenceEvent, Lane } from '../evidence/event.ts';
 import { elasticDefaults, scaleThrough, type ElasticOptions, type ElasticScale, type Fold } from './elastic.ts';
+import { room } from './poles.ts';
 
 /**
  * Large attempts are known whole only by the times of their events; the events themselves come for
@@ -50,14 +51,14 @@ export function stopsOf(events: readonly EvidenceEvent[]): Stops {
 
 /** Room one event of a lane asks for, pixels. */
 const needs: Readonly<Partial<Record<StopLane, number>>> = {
-  step: 38,
-  poll: 14,
-  network: 15,
-  console: 17,
-  exception: 17,
-  element: 4,
-  note: 17,
-  window: 17,
+  step: room.plank,
+  poll: room.poll,
+  network: room.request,
+  console: room.line,
+  exception: room.line,
+  element: room.change,
+  note: room.line,
+  window: room.line,
 };
 
 export interface Bins {
@@ -95,18 +96,18 @@ export function binsOf(stops: Stops, until: number, most = 6000): Bins {
   if (until - last >= elasticDefaults.foldFromMs && last > edges.at(-1)!) edges.push(last);
   if (until > edges.at(-1)!) edges.push(until);
   if (edges.length === 1) edges.push(edges[0]! + 1);
-  const room = edges.slice(1).map(() => 0);
+  const asked = edges.slice(1).map(() => 0);
   for (const { lane, times } of lanes) {
     const need = needs[lane] ?? 0;
     if (!need) continue;
     for (let i = 0, bin = 0; i < times.length; bin++) {
       const from = i;
-      const end = bin + 1 < room.length ? edges[bin + 1]! : Infinity;
+      const end = bin + 1 < asked.length ? edges[bin + 1]! : Infinity;
       while (i < times.length && times[i]! < end) i++;
-      room[bin] = Math.max(room[bin]!, (i - from) * need);
+      asked[bin] = Math.max(asked[bin]!, (i - from) * need);
     }
   }
-  return { edges, room };
+  return { edges, room: asked };
 }
 
 /** The elastic scale over bins: as `elasticScale`, with the room of each bin spread evenly over it. */

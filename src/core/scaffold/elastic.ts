@@ -149,13 +149,12 @@ const fewMarks = 2000;
 export function paceFor(marks: ReadyMarks, room: number): number {
   let low = elasticDefaults.pxPerMs;
   if (marks.lane.length > fewMarks) return low;
+  if (scaleOf(marks, { pxPerMs: low }).height > room) return low;
   let high = low * 8;
-  for (let i = 0; i < 7; i++) {
-    const pxPerMs = i === 0 ? low : (low + high) / 2;
-    const { height } = scaleOf(marks, { pxPerMs });
-    if (height > room) high = pxPerMs;
+  for (let i = 0; i < 6; i++) {
+    const pxPerMs = (low + high) / 2;
+    if (scaleOf(marks, { pxPerMs }).height > room) high = pxPerMs;
     else low = pxPerMs;
-    if (i === 0 && height > room) break;
   }
   return low;
 }

@@ -37,7 +37,7 @@ export interface Poles {
 }
 
 /** Room each kind of label asks for below its start, pixels. */
-export const room = { plank: 38, line: 17, request: 15, poll: 14 } as const;
+export const room = { plank: 38, line: 17, request: 15, poll: 14, change: 4 } as const;
 
 /**
  * Sorts the events onto poles.
@@ -121,7 +121,7 @@ export function marksOf(poles: Poles): ElasticMark[] {
     ...poles.lifelines.flatMap((line) =>
       line.segments
         .filter((s) => s.kind !== 'moved')
-        .map((s) => ({ at: s.from, needs: 4, lane: `line ${line.locator}` })),
+        .map((s) => ({ at: s.from, needs: room.change, lane: `line ${line.locator}` })),
     ),
     ...poles.page.filter((e) => e.kind !== 'mutations' && e.kind !== 'structure').map(mark('', 0)),
     ...windows.map(mark('window', room.line)),

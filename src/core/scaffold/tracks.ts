@@ -53,7 +53,8 @@ export function labelsThatFit(labels: readonly Label[], obstacles: readonly Labe
   });
 }
 
-const rowHeight = 800;
+/** Rows low enough to hold few labels, and high enough that a long bar stands in few of them; pixels. */
+const rowHeight = 400;
 
 const touch = (a: Label, b: Label): boolean =>
   a.left < b.left + b.width && b.left < a.left + a.width && a.top < b.top + b.height && b.top < a.top + a.height;

@@ -1,8 +1,8 @@
-import { spawn } from 'node:child_process';
 import sharp from 'sharp';
 import type { Webm } from '../../core/formats/webm.ts';
 import type { Shot } from '../../core/vision/align.ts';
 import { thumbHeight, thumbSize, thumbWidth, type Thumb } from '../../core/vision/thumb.ts';
+import { runFfmpeg } from '../ffmpeg.ts';
 import { longestSide } from '../../core/formats/picture.ts';
 
 /** Most frames that are looked at of one video; longer ones are looked at less densely. */
@@ -50,30 +50,19 @@ export async function framesOf(path: string, video: Webm, env: NodeJS.ProcessEnv
     'rawvideo',
     '-',
   ];
-  const child = spawn('ffmpeg', args, { env, stdio: ['ignore', 'pipe', 'pipe'] });
-  const timer = setTimeout(() => child.kill('SIGKILL'), patienceMs);
-  let said = '';
-  child.stderr.on('data', (chunk: Buffer) => (said = (said + chunk.toString()).slice(0, 2000)));
   const thumbs: Thumb[] = [];
   let rest: Buffer = Buffer.alloc(0);
-  child.stdout.on('data', (chunk: Buffer) => {
+  const { missing, said } = await runFfmpeg(args, env, patienceMs, (chunk, stop) => {
     rest = rest.length ? Buffer.concat([rest, chunk]) : chunk;
     let at = 0;
     for (; at + thumbSize <= rest.length; at += thumbSize)
       thumbs.push(new Uint8Array(rest.subarray(at, at + thumbSize)));
     rest = rest.subarray(at);
-    if (thumbs.length > mostFrames + 10) child.kill('SIGKILL');
+    if (thumbs.length > mostFrames + 10) stop();
   });
-  const missing = await new Promise<boolean>((done) => {
-    child.once('error', () => done(true));
-    child.once('close', () => done(false));
-  });
-  clearTimeout(timer);
   if (missing) return [];
   if (!thumbs.length)
-    throw new Error(
-      `its frames could not be decoded${said ? `: ${said.split('\n')[0]!.replaceAll(path, 'the video')}` : ''}`,
-    );
+    throw new Error(`its frames could not be decoded${said ? `: ${said.replaceAll(path, 'the video')}` : ''}`);
   const times = video.frames.filter((_, i) => i % every === 0);
   return thumbs.slice(0, Math.max(times.length, 1)).map((thumb, i) => ({ at: times[i] ?? 0, thumb }));
 }

@@ -1,4 +1,3 @@
-import { spawn } from 'node:child_process';
 import { createReadStream } from 'node:fs';
 import { stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -6,6 +5,7 @@ import { Readable } from 'node:stream';
 import type { Owner } from '../../browser/owner.ts';
 import type { ScreenEvent } from '../../core/evidence/event.ts';
 import { windowSize } from '../../core/scaffold/at-screen.ts';
+import { runFfmpeg } from '../ffmpeg.ts';
 import type { Store } from '../store/store.ts';
 
 const patienceMs = 120_000;
@@ -57,7 +57,9 @@ export async function filmOf(
       `scale=${width}:${height}:force_original_aspect_ratio=decrease,pad=${width}:${height}:(ow-iw)/2:(oh-ih)/2,fps=${rate}`,
     );
     args.push('-c:v', 'libvpx', '-deadline', 'realtime', '-cpu-used', '8', '-b:v', '2M', '-pix_fmt', 'yuv420p', film);
-    await run(args, env);
+    const { missing, code, said } = await runFfmpeg(args, env, patienceMs);
+    if (missing) throw new Error('ffmpeg is needed to make a film; install it and try again');
+    if (code !== 0) throw new Error(`the film could not be made${said ? `: ${said}` : ''}`);
     const { size } = await stat(film);
     const file = createReadStream(film);
     file.once('close', () => void close());
@@ -74,19 +76,4 @@ function evenSize(picture: ScreenEvent): { width: number; height: number } {
   const scale = Math.min(1, longestSide / Math.max(width, height));
   const even = (side: number): number => Math.max(2, Math.round((side * scale) / 2) * 2);
   return { width: even(width), height: even(height) };
-}
-
-function run(args: readonly string[], env: NodeJS.ProcessEnv): Promise<void> {
-  return new Promise((done, fail) => {
-    const child = spawn('ffmpeg', args, { env, stdio: ['ignore', 'ignore', 'pipe'] });
-    const timer = setTimeout(() => child.kill('SIGKILL'), patienceMs);
-    let said = '';
-    child.stderr.on('data', (chunk: Buffer) => (said = (said + chunk.toString()).slice(0, 1000)));
-    child.once('error', () => fail(new Error('ffmpeg is needed to make a film; install it and try again')));
-    child.once('close', (code) => {
-      clearTimeout(timer);
-      if (code === 0) done();
-      else fail(new Error(`the film could not be made${said ? `: ${said.split('\n')[0]}` : ''}`));
-    });
-  });
 }

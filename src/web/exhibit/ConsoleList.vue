@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import type { ConsoleEvent } from '../../core/evidence/event.ts';
 import { useBench } from '../stores/bench.ts';
 import { linesFor, lineText, sourceOf } from './working-list.ts';
 import WorkingList from './WorkingList.vue';
@@ -10,7 +9,6 @@ const bench = useBench();
 const rows = computed(() => linesFor(bench.consoleLines, { ...bench.listFilter, range: bench.range }, bench.usual));
 const levels = ['error', 'warning', 'info', 'debug'].map((value) => ({ value, name: value }));
 const sources = computed(() => [...new Set(bench.consoleLines.map(sourceOf).filter(Boolean))].slice(0, 60));
-const text = (line: ConsoleEvent): string => lineText(line);
 </script>
 
 <template>
@@ -22,7 +20,7 @@ const text = (line: ConsoleEvent): string => lineText(line);
     :only-choices="levels"
     from-name="source"
     :from-choices="sources"
-    :text="text"
+    :text="lineText"
     :whole="`/api/attempts/${bench.attempt!.id}/console`"
     whole-name="All of it as text"
   >

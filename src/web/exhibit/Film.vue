@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
+import { lowerBound } from '../../core/scaffold/crowd.ts';
 import { useBench } from '../stores/bench.ts';
 import { seconds } from '../words.ts';
 import { framesOfFilm } from '../vision.ts';
@@ -36,10 +37,7 @@ onBeforeUnmount(() => (bench.filmTimes = []));
 
 /** The frame on show: the last that began by now. A hair early counts, since stored times are rounded. */
 const index = computed(() => {
-  const list = times.value;
-  let found = 0;
-  for (let i = 0; i < list.length && list[i]! <= props.time + 0.02; i++) found = i;
-  return list.length ? found : undefined;
+  return times.value.length ? Math.max(0, lowerBound(times.value, props.time + 0.02) - 1) : undefined;
 });
 watch(
   index,

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { endOf, type NetworkEvent } from '../../core/evidence/event.ts';
+import { endOf } from '../../core/evidence/event.ts';
 import { isFailed } from '../scaffold/drawing.ts';
 import { useBench } from '../stores/bench.ts';
 import { duration } from '../words.ts';
@@ -14,7 +14,6 @@ const rows = computed(() =>
   requestsFor(bench.requests, { ...bench.listFilter, range: bench.range }, bench.usual, bench.level),
 );
 const hosts = computed(() => [...new Set(bench.requests.map(({ data }) => data.host))].slice(0, 60));
-const text = (request: NetworkEvent): string => requestText(request);
 </script>
 
 <template>
@@ -26,7 +25,7 @@ const text = (request: NetworkEvent): string => requestText(request);
     :only-choices="[{ value: 'failed', name: 'failed' }]"
     from-name="host"
     :from-choices="hosts"
-    :text="text"
+    :text="requestText"
     :whole="`/api/attempts/${bench.attempt!.id}/har`"
     whole-name="All of it as HAR"
   >

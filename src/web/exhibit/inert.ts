@@ -31,7 +31,6 @@ const addresses = new Set([
   'http-equiv',
   'autofocus',
   'is',
-  'style-src',
   'imagesrcset',
 ]);
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useElementSize, useMediaQuery } from '@vueuse/core';
+import { useElementSize } from '@vueuse/core';
 import { computed, nextTick, onMounted, provide, ref, shallowRef, watch } from 'vue';
 import { countBetween, type StopLane } from '../../core/scaffold/crowd.ts';
 import { useBench } from '../stores/bench.ts';
@@ -98,14 +98,13 @@ const logs = computed(() => bench.poles.console.filter((line) => line.kind === '
 const texts = computed(() =>
   (
     [
-      ['console', 'console', () => consoleItems(logs.value)],
-      ['exception', 'exception', () => consoleItems(bench.poles.console.filter((line) => line.kind === 'exception'))],
-      ['page', 'page', () => pageItems(bench.poles.page, bench.poles.planks)],
-      ['note', 'note', () => noteItems(bench.poles.notes)],
+      ['console', () => consoleItems(logs.value)],
+      ['exception', () => consoleItems(bench.poles.console.filter((line) => line.kind === 'exception'))],
+      ['page', () => pageItems(bench.poles.page, bench.poles.planks)],
+      ['note', () => noteItems(bench.poles.notes)],
     ] as const
-  ).flatMap(([pole, lane, items]) => (stands(pole) && !crowded(lane) ? [{ pole, items: items() }] : [])),
+  ).flatMap(([pole, items]) => (stands(pole) && !crowded(pole) ? [{ pole, items: items() }] : [])),
 );
-const folds = computed(() => scale.value.folds);
 /** The torn edge of a fold. */
 function foldPath(across: number): string {
   const places = Array.from({ length: Math.ceil(across / 60) + 1 }, (_, i) => i);
@@ -205,7 +204,6 @@ watch(
   { flush: 'pre' },
 );
 onMounted(() => void nextTick(reveal));
-const still = useMediaQuery('(prefers-reduced-motion: reduce)');
 const levelWords = computed(() => {
   const step = bench.now.step;
   return `${seconds(bench.level)}${step ? `, in ${step.data.label}` : ''}`;
@@ -213,7 +211,7 @@ const levelWords = computed(() => {
 </script>
 
 <template>
-  <div class="scaffold" :class="{ still }">
+  <div class="scaffold">
     <PoleHeads :columns="columns" :needed="needed" :remarks="remarks" />
     <div
       ref="view"
@@ -232,7 +230,7 @@ const levelWords = computed(() => {
         <i v-for="one in columns" :key="one.key" class="pole" :style="{ left: px(one.left - 4) }" />
         <div v-if="band" class="band" :style="{ top: px(band.top), height: px(band.height) }" />
         <div
-          v-for="fold in inSight(folds)"
+          v-for="fold in inSight(scale.folds)"
           :key="fold.from"
           class="fold"
           :style="{ top: px(fold.top), left: px(gutter.mini + gutter.pennant), height: px(fold.height) }"

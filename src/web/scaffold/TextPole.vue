@@ -8,7 +8,12 @@ import type { Shape } from './shapes.ts';
 import { layText, type TextItem } from './text-pole.ts';
 
 /** A pole that is read: marks at their time, words beside them; words that would touch give way and are read at the level. */
-const props = defineProps<{ pole: Column['key']; items: readonly TextItem[] }>();
+const props = defineProps<{
+  pole: Column['key'];
+  items: readonly TextItem[];
+  /** Room left free at the pole's own side, pixels. */
+  inset?: number;
+}>();
 const bench = useBench();
 const { scale, column, isEvidence, words } = useRoom();
 const lines = computed(() => layText(props.items, scale.value));
@@ -34,7 +39,11 @@ const shapes = computed(() =>
     };
   }),
 );
-const place = computed(() => column(props.pole));
+const place = computed(() => {
+  const { left, width } = column(props.pole);
+  const inset = props.inset ?? 0;
+  return { left: left + inset, width: width - inset };
+});
 </script>
 
 <template>

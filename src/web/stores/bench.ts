@@ -38,8 +38,8 @@ export const useBench = defineStore('bench', () => {
   const suspects = ref<Suspect[]>([]);
   const level = ref(0);
   const clue = ref<number | null>(null);
-  /** A stretch of time in focus, ms. */
   const listFilter = ref<ListFilter>({ ...noFilter });
+  /** A stretch of time in focus, ms. */
   const range = ref<{ from: number; until: number } | null>(null);
   const loading = ref(false);
   /** What the exhibit shows: the moment, or one of its lists and views. */
@@ -154,7 +154,8 @@ export const useBench = defineStore('bench', () => {
   const usual = shallowRef<Usual>();
   /** All lines and requests of a large attempt, for its lists. */
   const listed = shallowRef<{ console: ConsoleEvent[]; network: NetworkEvent[]; more: boolean }>();
-  watch(side, async (now) => {
+  // Asked for again when the attempt was loaded anew, or another one, while a list stands open.
+  watch([side, outline], async ([now]) => {
     const id = attempt.value?.id;
     if (!id || (now !== 'console' && now !== 'network')) return;
     usual.value ??= await api<Usual>('GET', `/attempts/${id}/usual`).catch(() => undefined);
