@@ -1,14 +1,17 @@
+import type { Priors } from './causes/learning.ts';
 import { scoreSuspects, type Suspects } from './causes/score.ts';
 import type { Clue } from './clues/clue.ts';
 import { findClues } from './clues/register.ts';
+import { sceneOf } from './clues/scene.ts';
+import type { Split } from './contrast/contrast.ts';
+import type { Sketch, SketchFacts } from './contrast/sketch.ts';
 import type { EvidenceEvent } from './evidence/event.ts';
-import { prepare, type AttemptFacts } from './evidence/prepare.ts';
+import type { AttemptFacts } from './evidence/prepare.ts';
 import type { Failure } from './failures/failure.ts';
-import { readFailure } from './failures/read.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
-export const analysisVersion = 3;
+export const analysisVersion = 4;
 
 export interface Analysis extends Suspects {
   failure?: Failure;
@@ -19,20 +22,37 @@ export interface Analysis extends Suspects {
   derived: EvidenceEvent[];
   /** New sentences of command steps, by id. */
   labels: Record<string, string>;
+  /** The attempt in few words, to hold others against; absent where nobody drew one. */
+  sketch?: Sketch;
+  /** How many passing attempts it was held against. */
+  baseline?: number;
+  /** Where it parts from them. */
+  split?: Split;
+}
+
+/** What the analysis needs to know besides the events and what is told of the outcome. */
+export interface Surroundings extends SketchFacts {
+  /** Passing attempts of the same test, to hold it against; none when none is known. */
+  passing: readonly Sketch[];
+  /** What the workspace’s confirmed verdicts make likely; nothing leans without them. */
+  priors?: Priors;
 }
 
 /** From the events of one settled attempt to everything that is said about it. */
-export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts): Analysis {
-  const evidence = prepare(events, facts);
-  const failure = readFailure(evidence);
-  const clues = findClues(evidence);
-  const print = failure && fingerprint(failure, evidence.failing);
+export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, surroundings: Surroundings): Analysis {
+  const scene = sceneOf(events, facts, surroundings);
+  const { failure, sketch } = scene;
+  const clues = findClues(scene);
+  const print = failure && fingerprint(failure, scene.failing);
   return {
     ...(failure ? { failure } : {}),
     ...(print ? { family: { id: familyId(print), fingerprint: print } } : {}),
     clues,
-    ...scoreSuspects(clues, facts.outcome),
-    derived: [...evidence.waits, ...evidence.polls],
-    labels: Object.fromEntries(evidence.steps.map((step) => [step.id, step.data.label])),
+    ...scoreSuspects(clues, facts.outcome, surroundings.priors),
+    derived: [...scene.waits, ...scene.polls],
+    labels: Object.fromEntries(scene.steps.map((step) => [step.id, step.data.label])),
+    sketch,
+    baseline: surroundings.passing.length,
+    ...(scene.against?.split ? { split: scene.against.split } : {}),
   };
 }

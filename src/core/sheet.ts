@@ -11,7 +11,15 @@ export interface Sheet {
   attempts: SheetAttempt[];
 }
 
-/** test, environment, number, outcome, id, startedAt, durationMs, family or −1, worker or −1, 1 while it is recorded */
+/** What a cell says besides the outcome: nothing, that it is still recorded, or that it passed and the passing is doubtful. */
+export const marks = { none: 0, recording: 1, doubtful: 2 } as const;
+export type Mark = (typeof marks)[keyof typeof marks];
+
+/** What an attempt is called on the sheet. */
+export const calledOf = (attempt: SheetAttempt): string =>
+  attempt[9] === marks.recording ? 'being recorded' : attempt[9] === marks.doubtful ? 'passed, doubtful' : attempt[3];
+
+/** test, environment, number, outcome, id, startedAt, durationMs, family or −1, worker or −1, its mark */
 export type SheetAttempt = [
   test: number,
   environment: number,
@@ -22,7 +30,7 @@ export type SheetAttempt = [
   durationMs: number,
   family: number,
   worker: number,
-  recording: 0 | 1,
+  mark: Mark,
 ];
 
 export interface SheetRow {

@@ -1,6 +1,6 @@
 // Runs in an isolated script world of every document. It watches locators and tells what became of
-// them; it never changes the page. One function expression, sent as text with the writer of page-markup.js.
-(written) => {
+// them; it never changes the page. One function expression, sent as text with page-markup.js and held-values.js.
+(written, heldValues) => {
   const origin = performance.timeOrigin;
   const now = () => origin + performance.now();
   const later = setTimeout;
@@ -375,6 +375,7 @@
     const el = event.composedPath()[0];
     if (!event.isTrusted || !el || el.nodeType !== 1) return;
     wakeFrames();
+    held.look();
     const r = el.getBoundingClientRect();
     push({
       k: 'press',
@@ -387,20 +388,12 @@
     });
   });
   on('focusin', (event) => {
+    held.look();
     if (event.target && event.target.nodeType === 1)
       push({ k: 'focus', t: origin + event.timeStamp, d: describe(event.target) });
   });
-  on('input', (event) => {
-    const el = event.target;
-    if (!el || typeof el.value !== 'string') return;
-    const last = out[out.length - 1];
-    const ticked = el.type === 'checkbox' || el.type === 'radio';
-    const value = ticked ? (el.checked ? 'ticked' : 'not ticked') : isSecret(el) ? '«masked»' : cut(el.value, 400);
-    const record = { k: 'held', t: origin + event.timeStamp, d: describe(el), v: value };
-    // Key by key only the latest of one batch tells something.
-    if (last && last.k === 'held' && last.d === record.d) out[out.length - 1] = record;
-    else push(record);
-  });
+  const held = heldValues({ now, push, latest: () => out[out.length - 1], describe, isSecret, cut });
+  on('input', (event) => held.input(event.target, origin + event.timeStamp));
   on('pagehide', flush);
   try {
     new PerformanceObserver((list) => {
@@ -442,6 +435,7 @@
     flush: () => {
       lookAll(now());
       measure();
+      held.look();
       structure.tell();
       flush();
     },

@@ -7,7 +7,7 @@ const expression = (name: string): string => {
 };
 
 /** The observer as one function expression, as `script.addPreloadScript` takes it. */
-export const observerSource = `() => (${expression('./in-page.js')})(${expression('./page-markup.js')})`;
+export const observerSource = `() => (${expression('./in-page.js')})(${expression('./page-markup.js')}, ${expression('./held-values.js')})`;
 
 /** Name of the isolated script world the observer lives in. */
 export const observerWorld = 'iskel';

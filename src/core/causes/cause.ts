@@ -42,4 +42,6 @@ export interface Cause {
   code: CauseCode;
   for: Readonly<Record<string, number>>;
   against: Readonly<Record<string, number>>;
+  /** Clues that make a passing attempt doubtful by this cause; of other causes a passing attempt is never suspected. */
+  doubts?: Readonly<Record<string, number>>;
 }

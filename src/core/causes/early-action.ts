@@ -1,8 +1,33 @@
 import type { Cause } from './cause.ts';
 
-/** Acted before the page was ready for it: the answer that fills the target was still under way. */
+/** Acted before the page was ready for it: a request, a script or an enabling was still to come. */
 export const earlyAction: Cause = {
   code: 'early-action',
-  for: { 'acted-before-arrival': 4.2, 'wrong-choice-kept': 2 },
-  against: { 'nothing-in-flight': 2, 'stale-reference-told': 0.5 },
+  for: {
+    'acted-before-arrival': 4.2,
+    'acted-while-under-way': 4,
+    'acted-on-disabled': 5.2,
+    'acted-before-script': 4.6,
+    'wrong-choice-kept': 2,
+    'slept-before': 0.3,
+  },
+  against: {
+    'nothing-in-flight': 2,
+    'stale-reference-told': 1.5,
+    'press-point-covered': 4,
+    'typed-not-held': 3,
+    'other-page': 1,
+    'still-on-page-before': 2.5,
+    'wait-ended-under-way': 2,
+    'page-kept-asking': 2.5,
+    'target-moved': 1.5,
+    'own-request-failed': 3,
+    'outside-failed': 3,
+    'exception-thrown': 2,
+    'all-stretched': 4,
+    'window-unlooked': 1.5,
+    'found-elsewhere': 3,
+    'step-left-out': 2,
+    'error-swallowed': 2,
+  },
 };

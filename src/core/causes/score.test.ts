@@ -3,7 +3,8 @@ import { expect, it } from 'vitest';
 import { clueKinds } from '../clues/register.ts';
 import type { Clue } from '../clues/clue.ts';
 import { causeCodes } from './cause.ts';
-import { causes, scoreSuspects } from './score.ts';
+import { causes } from './register.ts';
+import { scoreSuspects } from './score.ts';
 
 const clue = (code: string, strength = 1): Clue => ({ code, at: 0, summary: code, strength, evidence: ['e1'] });
 
@@ -28,11 +29,18 @@ it.each([
   expect(undetermined).toBe(false);
 });
 
-it('gives a passing attempt no suspect above 0.5, whatever the clues', () => {
-  const all = clueKinds.map((kind) => clue(kind.code));
-  for (const kind of clueKinds)
-    expect(scoreSuspects([clue(kind.code)], 'passed').suspects[0]!.probability).toBeLessThan(0.5);
-  expect(scoreSuspects(all, 'passed').suspects[0]!.probability).toBeLessThan(0.5);
+it('doubts a passing attempt only by clues that make its passing doubtful', () => {
+  const doubting = new Map(
+    causes.flatMap(({ code, doubts }) => Object.keys(doubts ?? {}).map((clueCode) => [clueCode, code])),
+  );
+  const innocent = clueKinds.filter((kind) => !doubting.has(kind.code)).map((kind) => clue(kind.code));
+  expect(scoreSuspects(innocent, 'passed')).toMatchObject({ undetermined: true });
+  expect(scoreSuspects(innocent, 'passed').suspects[0]!.probability).toBeCloseTo(1 / 25, 6);
+  for (const [code, cause] of doubting) {
+    const { suspects } = scoreSuspects([clue(code)], 'passed');
+    expect(suspects[0]).toMatchObject({ cause });
+    expect(suspects[0]!.probability).toBeGreaterThan(0.5);
+  }
 });
 
 it('never loses probability on the way', () => {

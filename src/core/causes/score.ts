@@ -1,11 +1,8 @@
 import type { Clue } from '../clues/clue.ts';
 import type { Outcome } from '../evidence/attempt.ts';
-import { causeCodes, type Cause, type CauseCode } from './cause.ts';
-import { coveredTarget } from './covered-target.ts';
-import { earlyAction } from './early-action.ts';
-import { replacedElement } from './replaced-element.ts';
-
-export const causes: readonly Cause[] = [replacedElement, coveredTarget, earlyAction];
+import type { CauseCode } from './cause.ts';
+import type { Priors } from './learning.ts';
+import { causes } from './register.ts';
 
 export interface Suspect {
   cause: CauseCode;
@@ -23,29 +20,27 @@ export interface Suspects {
 /** Under this the leading cause is no more than one of several: say "can't tell". */
 const standsOut = 0.5;
 /** No set of clues makes certain: this share is spread over all causes. */
-const doubt = 0.05;
-/** A passing attempt has no failure to explain: its clues count for a thirtieth of the odds, and never for more than this. */
-const passingDamp = Math.log(1 / 30);
-const passingMost = 2.5;
-
+const doubt = 0.02;
+/** Clues seldom speak of the same thing twice: found to make “0.9” right nine times in ten on the part of the yard that rules are made on. */
+const sharpness = 1.35;
 /**
  * Ranked causes: each cause's log-odds is the sum of its clues' weights by strength, the
  * distribution is their softmax over all cause codes, mixed with a little doubt.
  */
-export function scoreSuspects(clues: readonly Clue[], outcome: Outcome): Suspects {
-  const scored = causeCodes.map((code) => {
-    const cause = causes.find((known) => known.code === code);
-    const pro = strongest(clues, cause?.for);
-    const con = strongest(clues, cause?.against);
-    const odds = sum(pro, cause?.for) - sum(con, cause?.against);
-    const damped = outcome === 'passed' && odds > 0 ? Math.min(passingMost, Math.max(0, odds + passingDamp)) : odds;
-    return { code, pro, con, weight: Math.exp(damped) };
+export function scoreSuspects(clues: readonly Clue[], outcome: Outcome, priors?: Priors): Suspects {
+  const scored = causes.map(({ code, for: speaksFor, against, doubts }) => {
+    // What passed has no failure to explain; only what makes the passing itself doubtful is looked at.
+    const weights = outcome === 'passed' ? (doubts ?? {}) : speaksFor;
+    const lean = outcome === 'passed' ? 0 : (priors?.[code] ?? 0);
+    const pro = strongest(clues, weights);
+    const con = outcome === 'passed' ? [] : strongest(clues, against);
+    return { code, pro, con, weight: Math.exp(sharpness * (sum(pro, weights) - sum(con, against)) + lean) };
   });
   const total = scored.reduce((all, { weight }) => all + weight, 0);
   const suspects = scored
     .map(({ code, pro, con, weight }) => ({
       cause: code,
-      probability: (1 - doubt) * (weight / total) + doubt / causeCodes.length,
+      probability: (1 - doubt) * (weight / total) + doubt / causes.length,
       for: pro,
       against: con,
     }))

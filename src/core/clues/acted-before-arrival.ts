@@ -1,9 +1,9 @@
 import { endOf, unanswered, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
 import { pathOf, shorten, targetName } from '../evidence/labels.ts';
 import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
-import { locatorKey } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import type { Clue, ClueKind } from './clue.ts';
+import { lineOf } from './scene.ts';
 
 /** See `replaced-after-response`: the page's own rendering of an answer. */
 const renderWithinMs = 150;
@@ -21,7 +21,7 @@ export const actedBeforeArrival: ClueKind = {
     evidence.steps
       .filter((step) => step.data.action === 'press' || step.data.action === 'type')
       .flatMap((step) => {
-        const line = step.data.locator && evidence.lifelines.get(locatorKey(step.data.locator));
+        const line = lineOf(evidence, step);
         return line ? clueFor(evidence, step, line) : [];
       }),
 };

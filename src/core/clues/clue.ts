@@ -1,4 +1,4 @@
-import type { Evidence } from '../evidence/prepare.ts';
+import type { Scene } from './scene.ts';
 
 /** A fact found by the analysis, with the events that show it. */
 export interface Clue {
@@ -17,5 +17,5 @@ export interface ClueKind {
   code: string;
   /** One sentence: what it is evidence of. */
   about: string;
-  find(evidence: Evidence): Omit<Clue, 'code'>[];
+  find(scene: Scene): Omit<Clue, 'code'>[];
 }

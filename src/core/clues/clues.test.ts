@@ -1,13 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import type { EvidenceEvent } from '../evidence/event.ts';
-import { prepare } from '../evidence/prepare.ts';
 import { check, css, element, exchange, facts, intercepted, stale, step } from '../evidence/samples.ts';
 import { findClues } from './register.ts';
+import { sceneOf } from './scene.ts';
 
 const codes = (events: EvidenceEvent[], outcome: 'passed' | 'failed' = 'failed', message = ''): string[] =>
-  findClues(prepare(events, facts(outcome, message))).map((clue) => clue.code);
+  findClues(sceneOf(events, facts(outcome, message))).map((clue) => clue.code);
 const clue = (events: EvidenceEvent[], code: string, message = '') =>
-  findClues(prepare(events, facts('failed', message))).find((one) => one.code === code);
+  findClues(sceneOf(events, facts('failed', message))).find((one) => one.code === code);
 
 /** Found at 100, the panel is rendered anew at 400, pressed at 412. */
 function replaced(): EvidenceEvent[] {

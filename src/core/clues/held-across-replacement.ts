@@ -1,8 +1,8 @@
 import { endOf, type StepEvent } from '../evidence/event.ts';
 import { targetName } from '../evidence/labels.ts';
 import { nameAt } from '../evidence/lifelines.ts';
-import { locatorKey } from '../evidence/locator.ts';
 import type { Clue, ClueKind } from './clue.ts';
+import { lineOf } from './scene.ts';
 import { foundStep, staleSteps } from './stale-steps.ts';
 
 /**
@@ -15,7 +15,7 @@ export const heldAcrossReplacement: ClueKind = {
   about: 'The element was found before it was replaced or removed, and used after.',
   find: (evidence) =>
     staleSteps(evidence).flatMap((step): Omit<Clue, 'code'>[] => {
-      const line = step.data.locator && evidence.lifelines.get(locatorKey(step.data.locator));
+      const line = lineOf(evidence, step);
       const found = foundStep(evidence, step);
       if (!line || !found) return [];
       const change = line.segments.findLast(

@@ -1,9 +1,9 @@
 import { endOf } from '../evidence/event.ts';
 import { targetName } from '../evidence/labels.ts';
 import { nameAt, segmentAt } from '../evidence/lifelines.ts';
-import { locatorKey } from '../evidence/locator.ts';
 import { coverName } from '../failures/read.ts';
 import type { Clue, ClueKind } from './clue.ts';
+import { lineOf, momentOf } from './scene.ts';
 
 /**
  * The press was refused because its point belonged to another element. The driver's error tells
@@ -13,6 +13,16 @@ export const pressPointCovered: ClueKind = {
   code: 'press-point-covered',
   about: 'Something else lay over the point where the press would have landed.',
   find: (evidence) => {
+    const moment = momentOf(evidence);
+    const told = evidence.failure?.kind === 'press-intercepted' ? evidence.failure : undefined;
+    if (!evidence.failing && moment && told)
+      return [
+        {
+          ...moment,
+          summary: `${coverName(told, undefined, 0)} lay over the press point, as the message says`,
+          strength: 0.95,
+        },
+      ];
     const refused = evidence.steps.filter(
       (s) => s.data.error?.code === 'element click intercepted' && !evidence.insideWait.has(s.id),
     );
@@ -21,7 +31,7 @@ export const pressPointCovered: ClueKind = {
       const message = step.data.error!.message;
       const point = /at point \((-?[\d.]+), (-?[\d.]+)\)/.exec(message);
       const other = /would receive the click: (<[^\n]*?>)/.exec(message)?.[1];
-      const line = step.data.locator && evidence.lifelines.get(locatorKey(step.data.locator));
+      const line = lineOf(evidence, step);
       const covered = line?.segments.findLast((s) => s.from <= endOf(step) && s.state.coveredBy);
       const since = covered && segmentAt(line!, endOf(step))?.state.coveredBy ? covered : undefined;
       const what = coverName({ obstructing: other }, line, endOf(step));

@@ -1,26 +1,118 @@
-import type { Evidence } from '../evidence/prepare.ts';
-import { actedBeforeArrival } from './acted-before-arrival.ts';
 import type { Clue, ClueKind } from './clue.ts';
+import type { Scene } from './scene.ts';
+import { timeoutTold } from './timeout-told.ts';
+import { notInteractableTold } from './not-interactable-told.ts';
+import { placeholderRead } from './placeholder-read.ts';
+import { actedBeforeArrival } from './acted-before-arrival.ts';
+import { actedBeforeScript } from './acted-before-script.ts';
+import { actedOnDisabled } from './acted-on-disabled.ts';
+import { actedWhileUnderWay } from './acted-while-under-way.ts';
+import { allStretched } from './all-stretched.ts';
+import { cameAfterLimit } from './came-after-limit.ts';
+import { changedAfterCheck } from './changed-after-check.ts';
+import { changedToExpected } from './changed-to-expected.ts';
+import { clockShown } from './clock-shown.ts';
+import { commandsSlow } from './commands-slow.ts';
+import { conflictTold } from './conflict-told.ts';
+import { dateDiffers } from './date-differs.ts';
+import { dialogInTheWay } from './dialog-in-the-way.ts';
+import { engineOnly } from './engine-only.ts';
+import { errorSwallowed } from './error-swallowed.ts';
+import { exceptionThrown } from './exception-thrown.ts';
+import { foundElsewhere } from './found-elsewhere.ts';
+import { generatedLocator } from './generated-locator.ts';
 import { heldAcrossReplacement } from './held-across-replacement.ts';
+import { moreThanUsual } from './more-than-usual.ts';
+import { nothingChecked } from './nothing-checked.ts';
 import { nothingInFlight } from './nothing-in-flight.ts';
+import { oddInput } from './odd-input.ts';
+import { otherOfSeveral } from './other-of-several.ts';
+import { otherPage } from './other-page.ts';
+import { outsideFailed } from './outside-failed.ts';
+import { ownRequestFailed } from './own-request-failed.ts';
+import { pageKeptAsking } from './page-kept-asking.ts';
+import { pageOnTheWay } from './page-on-the-way.ts';
 import { pressPointCovered } from './press-point-covered.ts';
 import { pressPointFree } from './press-point-free.ts';
+import { pressReachedOther } from './press-reached-other.ts';
+import { readWhileUnderWay } from './read-while-under-way.ts';
 import { replacedAfterResponse } from './replaced-after-response.ts';
+import { settledAtCheck } from './settled-at-check.ts';
+import { severalMatch } from './several-match.ts';
+import { sizeDiffers } from './size-differs.ts';
+import { sleptBefore } from './slept-before.ts';
 import { staleReferenceTold } from './stale-reference-told.ts';
+import { stepLeftOut } from './step-left-out.ts';
+import { stillOnPageBefore } from './still-on-page-before.ts';
+import { targetHidden } from './target-hidden.ts';
 import { targetKeptIdentity } from './target-kept-identity.ts';
+import { targetMoved } from './target-moved.ts';
+import { typedNotHeld } from './typed-not-held.ts';
+import { valueAloneDiffers } from './value-alone-differs.ts';
+import { valueSinceCommit } from './value-since-commit.ts';
+import { waitEndedUnderWay } from './wait-ended-under-way.ts';
+import { viewOnTheWay } from './view-on-the-way.ts';
+import { windowUnlooked } from './window-unlooked.ts';
+import { wordingDiffers } from './wording-differs.ts';
 import { wrongChoiceKept } from './wrong-choice-kept.ts';
 
 /** Every kind of clue, in no order that matters: clues are sorted by time. */
 export const clueKinds: readonly ClueKind[] = [
-  heldAcrossReplacement,
-  staleReferenceTold,
-  replacedAfterResponse,
-  pressPointCovered,
+  timeoutTold,
+  notInteractableTold,
+  placeholderRead,
   actedBeforeArrival,
-  wrongChoiceKept,
-  targetKeptIdentity,
-  pressPointFree,
+  actedBeforeScript,
+  actedOnDisabled,
+  actedWhileUnderWay,
+  allStretched,
+  cameAfterLimit,
+  changedAfterCheck,
+  changedToExpected,
+  clockShown,
+  commandsSlow,
+  conflictTold,
+  dateDiffers,
+  dialogInTheWay,
+  engineOnly,
+  errorSwallowed,
+  exceptionThrown,
+  foundElsewhere,
+  generatedLocator,
+  heldAcrossReplacement,
+  moreThanUsual,
+  nothingChecked,
   nothingInFlight,
+  oddInput,
+  otherOfSeveral,
+  otherPage,
+  outsideFailed,
+  ownRequestFailed,
+  pageKeptAsking,
+  pageOnTheWay,
+  pressPointCovered,
+  pressPointFree,
+  pressReachedOther,
+  readWhileUnderWay,
+  replacedAfterResponse,
+  settledAtCheck,
+  severalMatch,
+  sizeDiffers,
+  sleptBefore,
+  staleReferenceTold,
+  stepLeftOut,
+  stillOnPageBefore,
+  targetHidden,
+  targetKeptIdentity,
+  targetMoved,
+  typedNotHeld,
+  valueAloneDiffers,
+  valueSinceCommit,
+  waitEndedUnderWay,
+  viewOnTheWay,
+  windowUnlooked,
+  wordingDiffers,
+  wrongChoiceKept,
 ];
 
 /** Kinds that only ever speak against a cause: listed after the others, without a pennant. */
@@ -28,11 +120,13 @@ export const quietCodes: ReadonlySet<string> = new Set([
   targetKeptIdentity.code,
   pressPointFree.code,
   nothingInFlight.code,
+  settledAtCheck.code,
+  valueAloneDiffers.code,
 ]);
 
 /** All clues of one attempt, in time order. */
-export function findClues(evidence: Evidence): Clue[] {
+export function findClues(scene: Scene): Clue[] {
   return clueKinds
-    .flatMap((kind) => kind.find(evidence).map((clue) => ({ code: kind.code, ...clue })))
+    .flatMap((kind) => kind.find(scene).map((clue) => ({ code: kind.code, ...clue })))
     .sort((a, b) => a.at - b.at);
 }

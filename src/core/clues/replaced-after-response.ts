@@ -1,7 +1,7 @@
 import { endOf } from '../evidence/event.ts';
 import { pathOf, shorten } from '../evidence/labels.ts';
-import { locatorKey } from '../evidence/locator.ts';
 import type { Clue, ClueKind } from './clue.ts';
+import { lineOf } from './scene.ts';
 import { foundStep, staleSteps } from './stale-steps.ts';
 
 /** A page that renders on data usually does so within a few frames of the answer; 150 ms leaves room for a busy machine. */
@@ -13,7 +13,7 @@ export const replacedAfterResponse: ClueKind = {
   about: 'A response that was under way when the element was found arrived right before it was replaced.',
   find: (evidence) =>
     staleSteps(evidence).flatMap((step): Omit<Clue, 'code'>[] => {
-      const line = step.data.locator && evidence.lifelines.get(locatorKey(step.data.locator));
+      const line = lineOf(evidence, step);
       const found = foundStep(evidence, step);
       const change = line?.segments.findLast(
         (s) => (s.kind === 'replaced' || s.kind === 'removed') && s.from <= endOf(step),

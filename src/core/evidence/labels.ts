@@ -10,6 +10,9 @@ export function shorten(text: string, most = 48): string {
   return `${space > most * 0.6 ? cut.slice(0, space) : cut}…`;
 }
 
+/** A length of time as a person says it: `380 ms`, `1.4 s`. */
+export const duration = (ms: number): string => (ms < 1000 ? `${Math.round(ms)} ms` : `${(ms / 1000).toFixed(1)} s`);
+
 export const quote = (text: string): string => `“${text}”`;
 
 /** How a step's target is called: by what a person would see, else by its locator. */

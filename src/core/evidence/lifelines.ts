@@ -11,6 +11,8 @@ export interface LifelineSegment {
   /** The event that began this segment. */
   event: string;
   kind: ElementEvent['kind'];
+  /** The window or frame it was seen in, where that was recorded. */
+  context?: string;
 }
 
 export interface Lifeline {
@@ -43,7 +45,14 @@ export function lifelinesOf(events: readonly ElementEvent[], until: number): Lif
     if (!line.label) line.label = label;
     const last = line.segments.at(-1);
     if (last) last.until = event.at;
-    line.segments.push({ from: event.at, until: Math.max(until, event.at), state, event: event.id, kind: event.kind });
+    line.segments.push({
+      from: event.at,
+      until: Math.max(until, event.at),
+      state,
+      event: event.id,
+      kind: event.kind,
+      ...(event.data.context === undefined ? {} : { context: event.data.context }),
+    });
   }
   return [...lines.values()];
 }

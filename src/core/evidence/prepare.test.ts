@@ -124,7 +124,8 @@ it('the whole analysis of a settled attempt hangs together', () => {
     }),
   ];
   const before = structuredClone(events);
-  const analysis = analyse(events, facts('failed', stale.message));
+  const alone = { id: 'a-1', startedAt: 0, passing: [] };
+  const analysis = analyse(events, facts('failed', stale.message), alone);
   expect(events).toEqual(before);
   expect(analysis.failure!.step).toBe(events[3]!.id);
   expect(analysis.family!.id).toMatch(/^f-/);
@@ -132,5 +133,5 @@ it('the whole analysis of a settled attempt hangs together', () => {
   expect(analysis.suspects[0]!.for.every((clue) => analysis.clues.includes(clue))).toBe(true);
   const known = new Set(events.map((event) => event.id));
   for (const clue of analysis.clues) for (const id of clue.evidence) expect(known).toContain(id);
-  expect(analyse(events, facts('failed', stale.message))).toEqual(analysis);
+  expect(analyse(events, facts('failed', stale.message), alone)).toEqual(analysis);
 });

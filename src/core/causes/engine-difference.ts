@@ -1,0 +1,8 @@
+import type { Cause } from './cause.ts';
+
+/** It fails in one browser engine only. */
+export const engineDifference: Cause = {
+  code: 'engine-difference',
+  for: { 'engine-only': 4.6 },
+  against: { 'stale-reference-told': 1 },
+};

@@ -1,0 +1,8 @@
+import type { Cause } from './cause.ts';
+
+/** Typed text did not end up in the field. */
+export const lostInput: Cause = {
+  code: 'lost-input',
+  for: { 'typed-not-held': 5.5 },
+  against: { 'stale-reference-told': 2 },
+};

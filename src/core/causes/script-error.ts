@@ -1,0 +1,8 @@
+import type { Cause } from './cause.ts';
+
+/** The application threw. */
+export const scriptError: Cause = {
+  code: 'script-error',
+  for: { 'exception-thrown': 5 },
+  against: { 'outside-failed': 2.5, 'own-request-failed': 2 },
+};

@@ -1,0 +1,8 @@
+import type { Cause } from './cause.ts';
+
+/** The application's own service failed. */
+export const serviceError: Cause = {
+  code: 'service-error',
+  for: { 'own-request-failed': 5.4 },
+  against: {},
+};

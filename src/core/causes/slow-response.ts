@@ -1,0 +1,16 @@
+import type { Cause } from './cause.ts';
+
+/** The wait's limit was shorter than the page needed. */
+export const slowResponse: Cause = {
+  code: 'slow-response',
+  for: { 'wait-ended-under-way': 4.8, 'page-kept-asking': 5, 'came-after-limit': 4, 'timeout-told': 1 },
+  against: {
+    'own-request-failed': 3,
+    'outside-failed': 4,
+    'exception-thrown': 2.5,
+    'all-stretched': 4.5,
+    'press-point-covered': 3,
+    'dialog-in-the-way': 3,
+    'commands-slow': 2.5,
+  },
+};

@@ -1,0 +1,17 @@
+import type { Cause } from './cause.ts';
+
+/** The test expects the wrong thing. */
+export const wrongExpectation: Cause = {
+  code: 'wrong-expectation',
+  for: { 'wording-differs': 5, 'settled-at-check': 0.8 },
+  against: {
+    'value-since-commit': 2,
+    'changed-to-expected': 4,
+    'odd-input': 2,
+    'conflict-told': 3,
+    'date-differs': 1.5,
+    'read-while-under-way': 2.5,
+    'typed-not-held': 3,
+    'still-on-page-before': 3,
+  },
+};

@@ -1,0 +1,26 @@
+import { said } from '../contrast/features.ts';
+import type { ClueKind } from './clue.ts';
+import { ofPassing, parted, stepAt } from './scene.ts';
+
+const acts = new Set(['press', 'type', 'keys', 'clear']);
+
+/** Something was pressed or typed while a request was under way that in passing attempts had been answered by then. */
+export const actedWhileUnderWay: ClueKind = {
+  code: 'acted-while-under-way',
+  about: 'A request that passing attempts had answered was still under way when the test acted.',
+  find: (scene) =>
+    parted(scene, 'in-flight')
+      .filter((one) => one.failing[0] > one.passing[0] && acts.has(stepAt(scene, one.slot)?.action ?? ''))
+      .slice(0, 2)
+      .map((one) => {
+        const step = stepAt(scene, one.slot)!;
+        const key = Object.keys(step.inFlight).find((name) => one.summary.startsWith(name)) ?? 'a request';
+        return {
+          at: step.at,
+          until: step.at + (step.inFlight[key] ?? 0),
+          summary: `${said(step.label)} came ${step.inFlight[key] ?? 0} ms before ${key} answered; it had answered ${ofPassing(one.passing[1] - one.passing[0], one.passing[1])}`,
+          strength: one.passing[1] >= 3 ? 0.95 : 0.75,
+          evidence: [step.events[0]!, ...(one.shown[0] ? [one.shown[0].event] : [])],
+        };
+      }),
+};

@@ -1,0 +1,37 @@
+import { endOf } from '../evidence/event.ts';
+import { quote, shorten } from '../evidence/labels.ts';
+import type { ClueKind } from './clue.ts';
+import { momentOf } from './scene.ts';
+
+/** A dialog of the browser stood open when a command came that it does not let through. */
+export const dialogInTheWay: ClueKind = {
+  code: 'dialog-in-the-way',
+  about: 'A dialog that nobody had answered was open when the test went on.',
+  find: (scene) => {
+    const { failing, failure, window: windows } = scene;
+    const told = failing?.data.error?.code === 'unexpected alert open' || failure?.kind === 'unexpected-dialog';
+    const end = failing ? endOf(failing) : scene.until;
+    const moment = momentOf(scene);
+    const dialog = windows.findLast((one) => one.kind === 'dialog-opened' && one.at <= end);
+    const answered =
+      dialog &&
+      windows.some(
+        (one) => one.kind === 'dialog-closed' && one.at > dialog.at && one.at < (failing?.at ?? Infinity) - 5,
+      );
+    if (!told && (!dialog || answered || failure?.kind !== 'timeout')) return [];
+    const text = dialog?.data.text;
+    return [
+      {
+        at: dialog?.at ?? moment?.at ?? 0,
+        ...(failing ? { until: failing.at } : {}),
+        summary:
+          `A dialog ${text ? quote(shorten(text, 44)) : ''} was open${failing ? ` when ${quote(failing.data.label)} came` : ''}`.replace(
+            '  ',
+            ' ',
+          ),
+        strength: 1,
+        evidence: [...(dialog ? [dialog.id] : []), ...(moment?.evidence ?? [])],
+      },
+    ];
+  },
+};

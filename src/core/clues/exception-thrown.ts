@@ -1,0 +1,25 @@
+import { linePattern } from '../evidence/usual.ts';
+import { quote, shorten } from '../evidence/labels.ts';
+import type { ClueKind } from './clue.ts';
+import { gaveUpAt, ofPassing } from './scene.ts';
+
+/** The application threw, and nothing caught it, before the attempt failed. */
+export const exceptionThrown: ClueKind = {
+  code: 'exception-thrown',
+  about: 'The application threw something that nothing caught, which it does not in passing attempts.',
+  find: (scene) => {
+    const end = gaveUpAt(scene) ?? scene.until;
+    const usual = new Set(scene.passing.flatMap((one) => one.console.map(({ key }) => key)));
+    return scene.console
+      .filter(
+        (line) => (line.kind === 'exception' || line.data.uncaught) && line.at <= end && !usual.has(linePattern(line)),
+      )
+      .slice(0, 2)
+      .map((line) => ({
+        at: line.at,
+        summary: `The application threw ${quote(shorten(line.data.text, 60))}${scene.passing.length ? `, ${ofPassing(0, scene.passing.length)}` : ''}`,
+        strength: scene.passing.length ? 1 : 0.85,
+        evidence: [line.id, ...(scene.failing ? [scene.failing.id] : [])],
+      }));
+  },
+};

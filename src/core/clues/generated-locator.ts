@@ -1,0 +1,48 @@
+import type { Locator } from '../evidence/event.ts';
+import { locatorText } from '../evidence/locator.ts';
+import { quote, shorten } from '../evidence/labels.ts';
+import type { ClueKind } from './clue.ts';
+import { momentOf } from './scene.ts';
+
+/** Looks like a program made it up: a hash, a long number, a style tool's class. */
+const made = [
+  { shape: /\b(?:css|sc|jss|emotion|styles?)-[a-z0-9]{5,}\b/i, what: 'a class that a style tool makes up' },
+  { shape: /[-_](?=[0-9a-z]*\d)(?=[0-9a-z]*[a-z])[0-9a-f]{5,}\b/i, what: 'a hash' },
+  {
+    shape: /(?:^|[-_#.="'])(?=[a-z0-9]*\d[a-z]*\d)(?=[a-z0-9]*[a-z])[a-z0-9]{7,}(?:$|["'\]])/i,
+    what: 'a made-up name',
+  },
+  { shape: /[-_#]\d{4,}\b/, what: 'a running number' },
+  { shape: /:r[0-9a-z]+:/i, what: 'an id that a framework counts' },
+  { shape: /^\/(?:html\/)?body(?:\/[a-z0-9]+(?:\[\d+\])?){3,}/i, what: 'a way counted from the top of the page' },
+  { shape: /(?:^|\/)(?:[a-z]+\[\d+\]\/){2,}/i, what: 'a way counted through the page' },
+  { shape: /:nth-(?:child|of-type)\(\d+\).*:nth-(?:child|of-type)\(\d+\)/i, what: 'a way counted through the page' },
+];
+
+/** What makes a locator look as if it would not hold; undefined when nothing does. */
+export function madeUp(locator: Locator): string | undefined {
+  if (locator.using === 'link text' || locator.using === 'partial link text') return undefined;
+  return made.find(({ shape }) => shape.test(locator.value))?.what;
+}
+
+/** The attempt failed at a locator that depends on something a program makes up or a person moves. */
+export const generatedLocator: ClueKind = {
+  code: 'generated-locator',
+  about: 'The locator it failed at is built on a generated value or on positions.',
+  find: (scene) => {
+    const { failing, failure } = scene;
+    const locator = failing?.data.locator ?? failure?.locator;
+    const what = locator && madeUp(locator);
+    const moment = momentOf(scene);
+    if (!moment || !what) return [];
+    const missed = failing?.data.error?.code === 'no such element' || failure?.kind === 'no-such-element';
+    return [
+      {
+        at: moment.at,
+        summary: `${quote(shorten(locatorText(locator), 44))} is ${what}${missed ? ', and matched nothing' : ''}`,
+        strength: missed ? 1 : 0.85,
+        evidence: moment.evidence,
+      },
+    ];
+  },
+};

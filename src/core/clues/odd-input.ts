@@ -1,0 +1,47 @@
+import { quote, shorten } from '../evidence/labels.ts';
+import type { Clue, ClueKind } from './clue.ts';
+import { ofPassing, sameInPassing } from './scene.ts';
+
+/** Characters that forms, addresses and databases are apt to take for something else. */
+const odd = /['"`+&<>%\\;#?/|{}^~]|[^\u0000-\u024f\u1e00-\u1eff\u2010-\u2027]/gu;
+
+/** What was typed differs from attempt to attempt, and this one's lies outside of what passing attempts typed. */
+export const oddInput: ClueKind = {
+  code: 'odd-input',
+  about: 'The typed data is made up anew for every attempt, and this one’s is unlike those of passing attempts.',
+  find: (scene) =>
+    scene.sketch.steps.flatMap((step): Omit<Clue, 'code'>[] => {
+      if (step.action !== 'type' || step.input === undefined || step.input.includes('«masked»')) return [];
+      const others = sameInPassing(scene, step).flatMap((one) => one.input ?? []);
+      const telling = others.length ? unlike(step.input, others) : charactersOf(step.input);
+      if (!telling || (others.length > 0 && others.includes(step.input))) return [];
+      return [
+        {
+          at: step.at,
+          summary: `${quote(shorten(step.input, 28))} was typed, ${telling}${others.length ? ` ${ofPassing(others.length, others.length)}` : ''}`,
+          strength: others.length >= 3 ? 1 : others.length ? 0.8 : 0.6,
+          evidence: step.events,
+        },
+      ];
+    }),
+};
+
+function charactersOf(text: string): string | undefined {
+  const found = [...new Set(text.match(odd) ?? [])];
+  return found.length ? `which holds ${found.slice(0, 3).map(quote).join(', ')}` : undefined;
+}
+
+/** In what a text differs from all others: characters none of them has, a number beyond theirs, a length beyond theirs. */
+function unlike(text: string, others: readonly string[]): string | undefined {
+  const mine = [...new Set(text.match(odd) ?? [])].filter((one) => !others.some((other) => other.includes(one)));
+  if (mine.length) return `which holds ${mine.slice(0, 3).map(quote).join(', ')}, as nothing typed`;
+  const [number, numbers] = [Number(text), others.map(Number)];
+  if (text.trim() !== '' && Number.isFinite(number) && numbers.every(Number.isFinite)) {
+    const [low, high] = [Math.min(...numbers), Math.max(...numbers)];
+    if (number > high || number < low) return `beyond the ${low} to ${high} typed`;
+    return undefined;
+  }
+  const varied = new Set(others).size > 1;
+  if (varied && text.length > Math.max(...others.map((one) => one.length)) * 1.3) return 'longer than anything typed';
+  return varied ? undefined : `where ${quote(shorten(others[0]!, 28))} was typed`;
+}

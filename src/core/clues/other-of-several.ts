@@ -1,0 +1,28 @@
+import { quote, shorten } from '../evidence/labels.ts';
+import type { Clue, ClueKind } from './clue.ts';
+import { ofPassing, sameInPassing } from './scene.ts';
+
+/** The locator matched several elements, and the first of them was not the one that passing attempts got. */
+export const otherOfSeveral: ClueKind = {
+  code: 'other-of-several',
+  about: 'The locator matches several elements, and another one of them came first than in passing attempts.',
+  find: (scene) =>
+    scene.sketch.steps.flatMap((step): Omit<Clue, 'code'>[] => {
+      if ((step.matches ?? 0) < 2) return [];
+      const others = sameInPassing(scene, step).filter((one) => one.matches !== undefined);
+      if (others.length === 0) return [];
+      const more = others.filter((one) => one.matches! < step.matches!).length;
+      const another = others.filter((one) => one.text !== undefined && one.text !== step.text).length;
+      // The text alone may differ for many reasons; that there are more of them is what makes the first another one.
+      if (more < others.length * 0.8) return [];
+      const usual = others[0]!;
+      return [
+        {
+          at: step.at,
+          summary: `${step.matches} elements matched at ${quote(step.label)}, ${ofPassing(more, others.length)} only ${usual.matches}${another ? `; the first reads ${quote(shorten(step.text ?? '', 28))} where it read ${quote(shorten(usual.text ?? '', 28))}` : ''}`,
+          strength: step.action === 'find' ? 0.6 : 0.95,
+          evidence: step.events,
+        },
+      ];
+    }),
+};

@@ -1,0 +1,38 @@
+import { endOf } from '../evidence/event.ts';
+import { said } from '../contrast/features.ts';
+import { requestKey } from '../contrast/sketch.ts';
+import type { ClueKind } from './clue.ts';
+import { failingStep, ofPassing, parted, stepAt, timedOut, waitOf } from './scene.ts';
+
+/** What was read when it failed could still change: a request was under way that passing attempts had answered by then. */
+export const readWhileUnderWay: ClueKind = {
+  code: 'read-while-under-way',
+  about: 'A request was under way when the value was read that the check then failed on.',
+  find: (scene) => {
+    const step = failingStep(scene);
+    if (!scene.failing || !step || timedOut(scene) || waitOf(scene) || scene.failing.data.action === 'press') return [];
+    const told = parted(scene, 'in-flight').find(
+      (one) => stepAt(scene, one.slot) === step && one.failing[0] > one.passing[0],
+    );
+    const open = scene.network.find(
+      (one) =>
+        one.data.own &&
+        one.data.type !== 'document' &&
+        one.at < scene.failing!.at &&
+        endOf(one) > endOf(scene.failing!) + 20,
+    );
+    if (!told && !open) return [];
+    const key = told?.summary.split(' was still')[0] ?? requestKey(open!);
+    const event = told?.shown[0]?.event ?? open!.id;
+    return [
+      {
+        at: step.at,
+        summary: told
+          ? `${said(step.label)} came while ${key} was under way; it had answered ${ofPassing(told.passing[1] - told.passing[0], told.passing[1])}`
+          : `${said(step.label)} came while ${key} was under way`,
+        strength: told ? 0.95 : 0.7,
+        evidence: [step.events[0]!, event],
+      },
+    ];
+  },
+};

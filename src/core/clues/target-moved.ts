@@ -1,0 +1,57 @@
+import { endOf, type StepEvent } from '../evidence/event.ts';
+import { targetName } from '../evidence/labels.ts';
+import { nameAt, type LifelineSegment } from '../evidence/lifelines.ts';
+import type { Clue, ClueKind } from './clue.ts';
+import { lineOf } from './scene.ts';
+
+/** A pixel or two is what hovering and fonts do. */
+const leastPx = 6;
+/** Between measuring and pressing, longer than this is another story. */
+const longestMs = 5000;
+
+/** The target stood elsewhere when the press came than when the test had measured or found it. */
+export const targetMoved: ClueKind = {
+  code: 'target-moved',
+  about: 'The target moved between being measured or found and being pressed.',
+  find: (scene) =>
+    scene.steps.flatMap((press): Omit<Clue, 'code'>[] => {
+      const byHand = press.data.action === 'keys' && /pointerDown/.test(press.data.input ?? '');
+      if (!byHand && press.data.action !== 'press') return [];
+      const measured = byHand ? measuredBefore(scene.steps, press) : press;
+      const line = measured && lineOf(scene, measured);
+      if (!measured || !line) return [];
+      const from = byHand && measured.data.subject === 'rect' ? endOf(measured) : measured.at;
+      const at = scene.page.find(
+        (event) => event.kind === 'press' && event.at >= press.at && event.at <= endOf(press) + 30,
+      )?.at;
+      const until = at ?? endOf(press);
+      if (until - from > longestMs) return [];
+      const moves = line.segments.filter((one) => one.kind === 'moved' && one.from > from && one.from <= until + 20);
+      const start = line.segments.findLast((one) => one.from <= from) ?? line.segments[0]!;
+      const distance = moved(start, moves.at(-1));
+      if (distance < leastPx) return [];
+      return [
+        {
+          at: press.at,
+          until,
+          summary: `${targetName(measured.data, nameAt(line, from))} had moved by ${Math.round(distance)} pixels ${byHand ? 'since it was measured' : 'while it was being pressed'}`,
+          strength: byHand ? 1 : 0.6,
+          evidence: [press.id, moves.at(-1)!.event, measured.id],
+        },
+      ];
+    }),
+};
+
+/** What a press by coordinates was measured by: the last rectangle asked for, or the last element found. */
+function measuredBefore(steps: readonly StepEvent[], press: StepEvent): StepEvent | undefined {
+  const before = steps.filter((step) => step.at < press.at);
+  return (
+    before.findLast((step) => step.data.subject === 'rect' || step.data.subject === 'location') ??
+    before.findLast((step) => step.data.action === 'find' && !step.data.error)
+  );
+}
+
+function moved(start: LifelineSegment, end: LifelineSegment | undefined): number {
+  const [a, b] = [start.state.box, end?.state.box];
+  return a && b ? Math.hypot(a.x - b.x, a.y - b.y) : 0;
+}

@@ -1,0 +1,39 @@
+import { duration } from '../evidence/labels.ts';
+import { endOf, type NetworkEvent } from '../evidence/event.ts';
+import { requestKey } from '../contrast/sketch.ts';
+import type { ClueKind } from './clue.ts';
+import { gaveUpAt, timedOut, waitOf } from './scene.ts';
+
+/** The wait gave up while a request of the application's own was still under way. */
+export const waitEndedUnderWay: ClueKind = {
+  code: 'wait-ended-under-way',
+  about: 'The wait ended by its limit while the answer it needed was still under way.',
+  find: (scene) => {
+    const end = gaveUpAt(scene);
+    if (!scene.failing || end === undefined || !timedOut(scene)) return [];
+    const from = (waitOf(scene) ?? scene.failing).at;
+    const open = scene.network
+      .filter((one) => one.data.own && one.at < end && endOf(one) > end - 10 && end - one.at > 250)
+      .sort((a, b) => a.at - b.at);
+    const request = open.find((one) => one.at <= from + 50) ?? open[0];
+    if (!request) return [];
+    return [
+      {
+        at: end,
+        until: endOf(request),
+        summary: `The wait gave up after ${duration(end - from)}; ${requestKey(request)} had been under way for ${duration(end - request.at)}${usual(request, scene.passing)}`,
+        strength: 0.95,
+        evidence: [scene.failing.id, request.id],
+      },
+    ];
+  },
+};
+
+/** What the same request takes in passing attempts. */
+function usual(request: NetworkEvent, passing: Parameters<ClueKind['find']>[0]['passing']): string {
+  const times = passing.flatMap((one) => {
+    const same = one.requests.find(({ key }) => key === requestKey(request));
+    return same ? [same.until - same.at] : [];
+  });
+  return times.length ? `, in passing attempts ${duration(Math.min(...times))} to ${duration(Math.max(...times))}` : '';
+}

@@ -1,0 +1,397 @@
+import { environmentKey } from '../evidence/attempt.ts';
+import { quote, shorten } from '../evidence/labels.ts';
+import type { Slot } from './line-up.ts';
+import type { Sketch, SketchStep } from './sketch.ts';
+
+/** What a difference is about. */
+export const featureKinds = [
+  'environment',
+  'commit',
+  'step',
+  'error',
+  'value',
+  'input',
+  'target',
+  'matches',
+  'page',
+  'title',
+  'structure',
+  'window',
+  'in-flight',
+  'request',
+  'status',
+  'latency',
+  'order',
+  'duration',
+  'console',
+  'dialog',
+  'windows',
+] as const;
+export type FeatureKind = (typeof featureKinds)[number];
+
+/** One thing that may part failing from passing attempts, with its value in each of them. */
+export interface Feature {
+  kind: FeatureKind;
+  /** Place in the line-up; -1 when it belongs to the attempt as a whole. */
+  slot: number;
+  /** By attempt: yes or no, a number, or null where it cannot be known. */
+  values: (boolean | number | null)[];
+  /** By attempt: the event that shows it, and when. */
+  shown: ({ event: string; at: number } | null)[];
+  /** The sentence of it, said of those in which it is so, or is more. */
+  summary: string;
+  /** What it was in those, in words, and what it was in the others, where words say it. */
+  words?: { here: string; there: string } | undefined;
+}
+
+/** The attempts that are held against each other, those that fail first. */
+export interface Groups {
+  all: readonly Sketch[];
+  /** How many of them, from the start, are the failing ones. */
+  failing: number;
+  /** By attempt: the last place at which it did anything. Beyond it nothing can be missing. */
+  ends: readonly number[];
+}
+
+/** Less of a request left than this is no request under way: clocks of a browser and a recorder differ. */
+const leastLeftMs = 30;
+/** Most different requests whose order of answers is looked at. */
+const mostOrdered = 16;
+
+/** Everything that may part the groups. */
+export function featuresOf(groups: Groups, slots: readonly Slot[]): Feature[] {
+  return [
+    ...whole(groups),
+    ...slots.flatMap((slot, i) => ofSlot(groups, slot, i)),
+    ...requests(groups, slots),
+    ...lines(groups, slots),
+    ...happenings(groups, slots),
+    ...structures(groups, slots),
+  ];
+}
+
+/** What holds for an attempt from its start. */
+function whole({ all, failing }: Groups): Feature[] {
+  const text = (kind: FeatureKind, of: (one: Sketch) => string | undefined, say: (value: string) => string) =>
+    textFeature(kind, -1, all, failing, of, () => null, say);
+  const environment = (of: (one: Sketch) => string | undefined, words: string) =>
+    text('environment', of, (value) => `${words} ${value}`);
+  return [
+    environment((one) => one.environment.browser || undefined, 'ran in'),
+    environment(sizeOf, 'had a window of'),
+    environment((one) => one.environment.place, 'ran at'),
+    environment((one) => environmentKey(one.environment), 'ran in'),
+    text(
+      'commit',
+      (one) => one.commit,
+      (value) => `ran on commit ${value.slice(0, 10)}`,
+    ),
+  ].flatMap((one) => one ?? []);
+}
+
+export const sizeOf = ({ environment: { width, height } }: Sketch): string | undefined =>
+  width && height ? `${width}×${height}` : undefined;
+
+function ofSlot({ all, failing, ends }: Groups, slot: Slot, i: number): Feature[] {
+  const steps = all.map((one, who) => (slot.members[who]! >= 0 ? one.steps[slot.members[who]!]! : undefined));
+  const shown = steps.map((step) => (step ? { event: step.events[0]!, at: step.at } : null));
+  const text = (kind: FeatureKind, of: (step: SketchStep) => string | undefined, say: (value: string) => string) =>
+    textFeature(
+      kind,
+      i,
+      steps,
+      failing,
+      (step) => step && of(step),
+      (who) => shown[who]!,
+      say,
+    );
+  const label = slot.label;
+  const list: (Feature | undefined)[] = [
+    {
+      kind: 'step',
+      slot: i,
+      values: steps.map((step, who) => (step ? true : ends[who]! < i ? null : false)),
+      shown,
+      summary: `${said(label)} was done`,
+    },
+    text(
+      'error',
+      (step) => step.error ?? '',
+      (v) => (v ? `${said(label)} failed: ${v}` : `${said(label)} did not fail`),
+    ),
+    text(
+      'value',
+      (step) => step.value,
+      (v) => `${said(label)} gave ${quote(shorten(v, 48))}`,
+    ),
+    text(
+      'input',
+      (step) => step.input,
+      (v) => `${said(label)} was given ${quote(shorten(v, 48))}`,
+    ),
+    text(
+      'target',
+      (step) => step.presence,
+      (v) => `the target of ${said(label)} was ${v}`,
+    ),
+    text(
+      'target',
+      (step) => step.text,
+      (v) => `the target of ${said(label)} read ${quote(shorten(v, 48))}`,
+    ),
+    text(
+      'matches',
+      (step) => step.matches?.toString(),
+      (v) => `${v} elements matched at ${said(label)}`,
+    ),
+    text(
+      'page',
+      (step) => step.page,
+      (v) => `${said(label)} was done on ${v}`,
+    ),
+    text(
+      'title',
+      (step) => step.title,
+      (v) => `${said(label)} was done under the title ${quote(shorten(v, 48))}`,
+    ),
+    text(
+      'window',
+      (step) => step.window?.toString(),
+      (v) => `${said(label)} was done in ${windowWords(Number(v))}`,
+    ),
+    {
+      kind: 'duration',
+      slot: i,
+      values: steps.map((step) => (step ? step.until - step.at : null)),
+      shown,
+      summary: `${said(label)} took longer`,
+    },
+  ];
+  const keys = new Set(steps.flatMap((step) => (step ? Object.keys(step.inFlight) : [])));
+  for (const key of keys)
+    list.push({
+      kind: 'in-flight',
+      slot: i,
+      values: steps.map((step) => (step ? (step.inFlight[key] ?? 0) >= leastLeftMs : null)),
+      shown: all.map((one, who) => {
+        const step = steps[who];
+        const request = step && one.requests.find((r) => r.key === key && r.at < step.until && r.until > step.at);
+        return request ? { event: request.event, at: step.at } : shown[who]!;
+      }),
+      summary: `${key} was still under way at ${said(label)}`,
+    });
+  return list.flatMap((one) => one ?? []);
+}
+
+/** A step by its own sentence; in quotes only where it has none inside. */
+export const said = (label: string): string => (label.includes('“') ? label : quote(label));
+
+export const windowWords = (index: number): string => (index < 0 ? 'a frame' : `window ${index + 1}`);
+
+/**
+ * A feature of words: that it is what it is in the failing attempts and never, or rarely, in the others.
+ * @returns undefined where it is the same in both, or known in one group only
+ */
+function textFeature<T>(
+  kind: FeatureKind,
+  slot: number,
+  of: readonly T[],
+  failing: number,
+  value: (one: T) => string | undefined,
+  shown: (who: number) => Feature['shown'][number],
+  say: (value: string) => string,
+): Feature | undefined {
+  const texts = of.map(value);
+  const here = counted(texts.slice(0, failing));
+  const there = counted(texts.slice(failing));
+  if (here.size === 0 || there.size === 0) return undefined;
+  const usual = most(there);
+  const constant = there.size === 1;
+  // Passing attempts that all say the same are parted by anything else; those that vary only by what the failing ones share.
+  const told = most(here);
+  if (constant && told === usual && here.size === 1) return undefined;
+  if (!constant && (there.get(told) ?? 0) / [...there.values()].reduce((a, b) => a + b, 0) > 0.5) return undefined;
+  const other = constant && told === usual ? [...here.keys()].find((one) => one !== usual)! : told;
+  return {
+    kind,
+    slot,
+    values: texts.map((text) => (text === undefined ? null : constant ? text !== usual : text === other)),
+    shown: of.map((_, who) => shown(who)),
+    summary:
+      constant && here.size > 2 && here.get(other)! < failing / 2
+        ? `${say(other)}, or something else than usual`
+        : say(other),
+    words: { here: other, there: usual },
+  };
+}
+
+function counted(texts: readonly (string | undefined)[]): Map<string, number> {
+  const counts = new Map<string, number>();
+  for (const text of texts) if (text !== undefined) counts.set(text, (counts.get(text) ?? 0) + 1);
+  return counts;
+}
+
+const most = (counts: ReadonlyMap<string, number>): string =>
+  [...counts].reduce((best, one) => (one[1] > best[1] ? one : best))[0];
+
+/** The place in the line-up at which something happened in an attempt: that of the step begun last. */
+function placeIn(slots: readonly Slot[], one: Sketch, who: number, at: number): number {
+  let found = -1;
+  for (let i = 0; i < slots.length; i++) {
+    const j = slots[i]!.members[who]!;
+    if (j < 0) continue;
+    if (one.steps[j]!.at > at) break;
+    found = i;
+  }
+  return found;
+}
+
+/** Earliest place, among the attempts in which something is so, at which it happened. */
+function firstPlace(
+  groups: Groups,
+  slots: readonly Slot[],
+  shown: Feature['shown'],
+  so: (who: number) => boolean,
+): number {
+  let first = Infinity;
+  groups.all.forEach((one, who) => {
+    const here = shown[who];
+    if (here && so(who)) first = Math.min(first, placeIn(slots, one, who, here.at));
+  });
+  return Number.isFinite(first) ? first : -1;
+}
+
+function requests(groups: Groups, slots: readonly Slot[]): Feature[] {
+  const { all } = groups;
+  const byKey = all.map((one) => {
+    const map = new Map<string, typeof one.requests>();
+    for (const request of one.requests) map.set(request.key, [...(map.get(request.key) ?? []), request]);
+    return map;
+  });
+  const keys = [...new Set(byKey.flatMap((map) => [...map.keys()]))];
+  const out: Feature[] = [];
+  for (const key of keys) {
+    const first = byKey.map((map) => map.get(key)?.[0]);
+    const shown = first.map((request) => (request ? { event: request.event, at: request.at } : null));
+    const push = (feature: Omit<Feature, 'slot' | 'shown'>, of: Feature['shown'] = shown): void => {
+      const slot = firstPlace(
+        groups,
+        slots,
+        of,
+        (who) => feature.values[who] !== false && feature.values[who] !== null,
+      );
+      out.push({ ...feature, slot, shown: of });
+    };
+    push({ kind: 'request', values: first.map(Boolean), summary: `${key} was asked for` });
+    // It parts at the moment at which it had been answered in every passing attempt, and here was not.
+    const known = first.slice(groups.failing).flatMap((request) => (request ? [request.until - request.at] : []));
+    const high = known.length ? Math.max(...known) : 0;
+    push(
+      {
+        kind: 'latency',
+        values: first.map((request) => (request ? request.until - request.at : null)),
+        summary: `${key} answered later`,
+      },
+      first.map((request) =>
+        request ? { event: request.event, at: request.at + Math.min(high, request.until - request.at) } : null,
+      ),
+    );
+    for (const ended of new Set(byKey.flatMap((map) => (map.get(key) ?? []).map((request) => request.ended)))) {
+      if (ended === '2xx' || ended === 'open') continue;
+      const bad = byKey.map((map) => map.get(key)?.find((request) => request.ended === ended));
+      push(
+        {
+          kind: 'status',
+          values: bad.map((request, who) => (first[who] ? Boolean(request) : null)),
+          summary: `${key} ${ended === 'failed' ? 'failed' : `answered ${bad.find(Boolean)?.status ?? ended}`}`,
+        },
+        bad.map((request) => (request ? { event: request.event, at: request.until } : null)),
+      );
+    }
+  }
+  const ordered = keys.filter((key) => byKey.every((map) => map.has(key))).slice(0, mostOrdered);
+  ordered.forEach((a, i) => {
+    for (const b of ordered.slice(i + 1)) {
+      const ends = byKey.map((map) => [map.get(a)![0]!, map.get(b)![0]!] as const);
+      const values = ends.map(([x, y]) => x.until > y.until);
+      if (new Set(values).size < 2) continue;
+      const later = most(counted(values.slice(0, groups.failing).map(String))) === 'true';
+      const shown = ends.map(([x, y]) => ({ event: (later ? x : y).event, at: Math.max(x.until, y.until) }));
+      out.push({
+        kind: 'order',
+        slot: firstPlace(groups, slots, shown, (who) => values[who] === later),
+        values: values.map((value) => value === later),
+        shown,
+        summary: `${later ? a : b} answered after ${later ? b : a}`,
+      });
+    }
+  });
+  return out;
+}
+
+function lines(groups: Groups, slots: readonly Slot[]): Feature[] {
+  const keys = new Set(groups.all.flatMap((one) => one.console.map((line) => line.key)));
+  return [...keys].map((key) => {
+    const found = groups.all.map((one) => one.console.find((line) => line.key === key));
+    const shown = found.map((line) => (line ? { event: line.event, at: line.at } : null));
+    const example = found.find(Boolean)!;
+    return {
+      kind: 'console' as const,
+      slot: firstPlace(groups, slots, shown, () => true),
+      values: found.map(Boolean),
+      shown,
+      summary: `${example.uncaught ? 'the page threw' : `the console said as ${example.level}`} ${quote(shorten(example.text, 60))}`,
+    };
+  });
+}
+
+/** What pages were made of when they had first come to rest, where passing attempts agree on it. */
+function structures({ all, failing, ends }: Groups, slots: readonly Slot[]): Feature[] {
+  const pages = new Set(all.flatMap((one) => one.structures.map(({ page }) => page)));
+  return [...pages].flatMap((page) => {
+    const found = all.map((one) => one.structures.find((structure) => structure.page === page));
+    const shown = found.map((one) => (one ? { event: one.event, at: one.at } : null));
+    const feature = textFeature(
+      'structure',
+      -1,
+      found,
+      failing,
+      (one) => one?.blob,
+      (who) => shown[who]!,
+      () => `${page} held something else when it had come to rest`,
+    );
+    if (!feature) return [];
+    return [
+      {
+        ...feature,
+        slot: firstPlace({ all, failing, ends }, slots, shown, (who) => feature.values[who] === true),
+        words: undefined,
+      },
+    ];
+  });
+}
+
+/** Dialogs and windows that opened. */
+function happenings(groups: Groups, slots: readonly Slot[]): Feature[] {
+  const out: Feature[] = [];
+  const of = (
+    kind: 'dialog' | 'windows',
+    list: (one: Sketch) => readonly { at: number; event: string }[],
+    least: number,
+  ) => {
+    const found = groups.all.map((one) => list(one)[least]);
+    if (!found.some(Boolean)) return;
+    const shown = found.map((one) => (one ? { event: one.event, at: one.at } : null));
+    out.push({
+      kind,
+      slot: firstPlace(groups, slots, shown, () => true),
+      values: found.map(Boolean),
+      shown,
+      summary: kind === 'dialog' ? 'a dialog opened' : `a ${least === 1 ? 'second' : 'third'} window opened`,
+    });
+  };
+  of('dialog', (one) => one.dialogs, 0);
+  of('windows', (one) => one.windows, 1);
+  of('windows', (one) => one.windows, 2);
+  return out;
+}

@@ -1,0 +1,314 @@
+import type { Environment, Outcome } from '../evidence/attempt.ts';
+import { endOf, type NetworkEvent, type StepAction, type StepEvent } from '../evidence/event.ts';
+import { shorten } from '../evidence/labels.ts';
+import { presenceOf, segmentAt, type Presence } from '../evidence/lifelines.ts';
+import { locatorKey } from '../evidence/locator.ts';
+import type { Evidence } from '../evidence/prepare.ts';
+import { linePattern } from '../evidence/usual.ts';
+import { median } from '../stats/median.ts';
+
+/** Raised whenever a sketch holds something else, so that older ones are drawn anew. */
+export const sketchVersion = 1;
+
+/** One thing the test did, with what was true when it did it. Finds are told by what was done with what they found. */
+export interface SketchStep {
+  /** Equal signatures mean the same thing done; data that was typed or seen does not belong to it. */
+  sig: string;
+  action: StepAction;
+  /** `locatorKey` of its target. */
+  locator?: string;
+  /** The events it was drawn from, the telling one first. */
+  events: string[];
+  label: string;
+  at: number;
+  until: number;
+  error?: string;
+  /** What it read or was answered, shortened. */
+  value?: string;
+  input?: string;
+  /** Path of the page it spoke to, and its title. */
+  page?: string;
+  title?: string;
+  /** Which window or frame it spoke to, in the order in which they opened. */
+  window?: number;
+  /** State of the target's first match. */
+  presence?: Presence;
+  matches?: number;
+  text?: string;
+  /** Keys of requests under way when it began, and for how long they still were, ms. */
+  inFlight: Record<string, number>;
+  /** Tries, when it was a wait. */
+  polls?: number;
+}
+
+export interface SketchRequest {
+  key: string;
+  event: string;
+  at: number;
+  until: number;
+  own: boolean;
+  type: string;
+  /** First digit of the status with `xx`, or `failed`; `open` when no answer was recorded. */
+  ended: string;
+  /** Status as it was; absent when there was none. */
+  status?: number;
+}
+
+/** One attempt in so few words that hundreds can be held against each other. */
+export interface Sketch {
+  id: string;
+  outcome: Outcome;
+  environment: Environment;
+  commit?: string;
+  /** Wall clock of its start, ms. */
+  startedAt: number;
+  until: number;
+  /** How long plain finds and reads of what was there took, in the middle, and how many there were. */
+  pace?: { ms: number; count: number };
+  steps: SketchStep[];
+  requests: SketchRequest[];
+  console: { key: string; level: string; uncaught: boolean; at: number; event: string; text: string }[];
+  checks: { label: string; ok: boolean; at: number; event: string; expected?: string; actual?: string }[];
+  dialogs: { at: number; event: string; text: string }[];
+  windows: { at: number; event: string; address: string }[];
+  /** What each page was made of when it had first come to rest: equal blobs are equal pages. */
+  structures: { page: string; blob: string; at: number; event: string }[];
+}
+
+/** What a sketch is told besides the evidence. */
+export interface SketchFacts {
+  id: string;
+  commit?: string;
+  startedAt: number;
+}
+
+/** Longest text kept of one value. */
+const mostText = 160;
+
+/** Draws the sketch of one attempt. Costs about as much as reading its events once. */
+export function sketchOf(evidence: Evidence, facts: SketchFacts): Sketch {
+  const { window: windowEvents } = evidence;
+  const windows = windowEvents.filter((event) => event.kind === 'opened');
+  const order = new Map(windows.map((event, i) => [event.data.context, i]));
+  return {
+    id: facts.id,
+    outcome: evidence.facts.outcome,
+    environment: evidence.facts.environment,
+    ...(facts.commit ? { commit: facts.commit } : {}),
+    startedAt: facts.startedAt,
+    until: evidence.until,
+    ...paceOf(evidence),
+    steps: stepsOf(evidence, order),
+    requests: evidence.network.map((event) => ({
+      key: requestKey(event),
+      event: event.id,
+      at: event.at,
+      until: endOf(event),
+      own: event.data.own,
+      type: event.data.type ?? '',
+      ended: endedOf(event),
+      ...(event.data.status ? { status: event.data.status } : {}),
+    })),
+    console: evidence.console.map((line) => ({
+      key: linePattern(line),
+      level: line.data.level,
+      uncaught: line.kind === 'exception' || line.data.uncaught === true,
+      at: line.at,
+      event: line.id,
+      text: shorten(line.data.text, mostText),
+    })),
+    checks: evidence.notes
+      .filter((note) => note.kind === 'check')
+      .map((note) => ({
+        label: note.data.label,
+        ok: note.data.ok !== false,
+        at: note.at,
+        event: note.id,
+        ...(note.data.expected === undefined ? {} : { expected: note.data.expected }),
+        ...(note.data.actual === undefined ? {} : { actual: note.data.actual }),
+      })),
+    dialogs: windowEvents
+      .filter((event) => event.kind === 'dialog-opened')
+      .map((event) => ({ at: event.at, event: event.id, text: event.data.text ?? '' })),
+    structures: structuresOf(evidence),
+    windows: windows.map((event) => ({ at: event.at, event: event.id, address: event.data.address ?? '' })),
+  };
+}
+
+function structuresOf({ page }: Evidence): Sketch['structures'] {
+  const first = new Map<string, Sketch['structures'][number]>();
+  for (const { kind, data, at, id } of page) {
+    if (kind !== 'structure' || !data.blob || !data.address) continue;
+    const path = plainPath(data.address);
+    if (first.has(path)) continue;
+    // It has been like this since it last changed, not since somebody found the time to write it out.
+    const changed = page.findLast(
+      (event) => event.at <= at && (event.kind === 'mutations' || event.kind === 'navigation-committed'),
+    );
+    first.set(path, { page: path, blob: data.blob, at: changed?.at ?? at, event: id });
+  }
+  return [...first.values()];
+}
+
+function paceOf({ steps }: Evidence): Pick<Sketch, 'pace'> {
+  const plain = steps.filter(({ data }) => (data.action === 'find' || data.action === 'read') && !data.error);
+  return plain.length ? { pace: { ms: median(plain.map((step) => endOf(step) - step.at)), count: plain.length } } : {};
+}
+
+/** A request without what varies: ids and numbers in its path, its query, how it ended. */
+export function requestKey({ data }: NetworkEvent): string {
+  return `${data.method} ${data.own ? '' : `${data.host.replace(/:\d+$/, '')} `}${plainPath(data.url)}`;
+}
+
+/** The path of an address with what varies in it left out. */
+export function plainPath(address: string): string {
+  const path = address.replace(/^[a-z-]+:\/\/[^/]+/i, '').replace(/[?#].*$/, '');
+  return (
+    path
+      .split('/')
+      .map((part) => (/\d{2,}|^\d+$|[0-9a-f]{8,}/i.test(part) ? '#' : part))
+      .join('/') || '/'
+  );
+}
+
+function endedOf({ data }: NetworkEvent): string {
+  if (data.status) return `${Math.floor(data.status / 100)}xx`;
+  if (data.failed?.startsWith('still under way')) return 'open';
+  return data.failed ? 'failed' : 'open';
+}
+
+/** Steps that say nothing of the page: left out of a sketch. */
+const aside: ReadonlySet<StepAction> = new Set(['picture', 'settings', 'pause']);
+
+function stepsOf(evidence: Evidence, order: ReadonlyMap<string, number>): SketchStep[] {
+  const list = [
+    ...evidence.steps.filter((step) => !evidence.insideWait.has(step.id) && !aside.has(step.data.action)),
+    ...evidence.waits.filter((wait) => wait.kind === 'wait'),
+  ].sort((a, b) => a.at - b.at);
+  const sweep = new Sweep(evidence);
+  const out: SketchStep[] = [];
+  for (let i = 0; i < list.length; i++) {
+    const step = list[i]!;
+    const next = list[i + 1];
+    // A find whose element is used right away is one thing with its use.
+    const used = step.data.command === 'find element' && !step.data.error && next?.data.foundBy === step.id;
+    if (used) continue;
+    const before = list[i - 1];
+    const find = before?.data.command === 'find element' && step.data.foundBy === before.id ? before : undefined;
+    out.push(drawn(evidence, step, find, order, sweep));
+  }
+  return out;
+}
+
+function drawn(
+  evidence: Evidence,
+  step: StepEvent,
+  find: StepEvent | undefined,
+  order: ReadonlyMap<string, number>,
+  sweep: Sweep,
+): SketchStep {
+  const { data } = step;
+  const at = find?.at ?? step.at;
+  // What the step met is what was there when it was carried out, not when its search began.
+  const met = step.at;
+  const key = data.locator && locatorKey(data.locator);
+  const line = key === undefined ? undefined : evidence.lifelines.get(key);
+  const state = line && (segmentAt(line, met) ?? segmentAt(line, endOf(step)))?.state;
+  const page = sweep.page(met, data.context);
+  const value = valueOf(step);
+  return {
+    sig: signatureOf(step, key),
+    action: data.action,
+    ...(key === undefined ? {} : { locator: key }),
+    events: find ? [step.id, find.id] : [step.id],
+    label: data.label,
+    at,
+    until: endOf(step),
+    ...(data.error ? { error: data.error.code } : {}),
+    ...(value === undefined ? {} : { value }),
+    ...(data.input === undefined || data.action === 'script' ? {} : { input: shorten(inputOf(step), mostText) }),
+    ...(page.path === undefined ? {} : { page: page.path }),
+    ...(page.title === undefined ? {} : { title: page.title }),
+    ...(data.context === undefined ? {} : { window: order.get(data.context) ?? -1 }),
+    ...(state ? { presence: presenceOf(state), matches: state.count } : {}),
+    ...(state?.text ? { text: shorten(state.text, 80) } : {}),
+    inFlight: sweep.inFlight(met),
+    ...(data.polls ? { polls: data.polls } : {}),
+  };
+}
+
+const inputOf = (step: StepEvent): string =>
+  step.data.action === 'open' ? plainPath(step.data.input ?? '') : (step.data.input ?? '');
+
+function signatureOf({ kind, data }: StepEvent, key: string | undefined): string {
+  // A wait is what it asks again and again: asked once, it is the same thing done.
+  if (kind === 'wait') return `${data.subject ? `read ${data.subject}` : 'find'} ${key ?? 'script'}`;
+  if (data.action === 'open') return `open ${plainPath(data.input ?? '')}`;
+  if (data.action === 'script') return `script ${(data.input ?? '').slice(0, 200)}`;
+  return `${data.action === 'other' || data.action === 'keys' ? data.command : data.action}${data.subject ? ` ${data.subject}` : ''} ${key ?? ''}`;
+}
+
+function valueOf({ data }: StepEvent): string | undefined {
+  if (data.error || data.result === undefined || data.result === null) return undefined;
+  if (data.action === 'find' && typeof data.result !== 'number') return undefined;
+  return shorten(typeof data.result === 'string' ? data.result : JSON.stringify(data.result), mostText);
+}
+
+/** Asks about moments in time order, so that an attempt of a hundred thousand events is gone through once. */
+class Sweep {
+  private readonly network: NetworkEvent[];
+  private readonly keys = new Map<string, string>();
+  private flying: NetworkEvent[] = [];
+  private nextRequest = 0;
+  private nextPage = 0;
+  private readonly pages = new Map<string | undefined, { path?: string; title?: string }>();
+  private readonly arrivals = new Map<string, number>();
+
+  constructor(private readonly evidence: Evidence) {
+    this.network = [...evidence.network].sort((a, b) => a.at - b.at);
+  }
+
+  /** Keys of the requests under way at a time, and for how long they still were. */
+  inFlight(at: number): Record<string, number> {
+    this.pageEvents(at);
+    for (; this.nextRequest < this.network.length && this.network[this.nextRequest]!.at < at; this.nextRequest++)
+      this.flying.push(this.network[this.nextRequest]!);
+    this.flying = this.flying.filter((request) => endOf(request) > at);
+    const out: Record<string, number> = {};
+    for (const request of this.flying) {
+      // A page that has begun to stand there is no request under way any more, whatever of it is still being read.
+      const stands = request.data.type === 'document' && (this.arrivals.get(request.data.url) ?? -1) >= request.at;
+      if (!stands) out[this.keyOf(request)] = Math.round(endOf(request) - at);
+    }
+    return out;
+  }
+
+  /** The page that a context showed; without a context the one that changed last. */
+  page(at: number, context: string | undefined): { path?: string; title?: string } {
+    this.pageEvents(at);
+    return this.pages.get(context) ?? this.pages.get(undefined) ?? {};
+  }
+
+  private keyOf(request: NetworkEvent): string {
+    let key = this.keys.get(request.id);
+    if (key === undefined) this.keys.set(request.id, (key = requestKey(request)));
+    return key;
+  }
+
+  private pageEvents(at: number): void {
+    const { page } = this.evidence;
+    for (; this.nextPage < page.length && page[this.nextPage]!.at <= at; this.nextPage++) {
+      const { kind, data, at: when } = page[this.nextPage]!;
+      for (const context of data.context === undefined ? [undefined] : [data.context, undefined]) {
+        const shown = this.pages.get(context) ?? {};
+        if (kind === 'title' && data.title !== undefined) this.pages.set(context, { ...shown, title: data.title });
+        else if (kind === 'navigation-committed' || kind === 'fragment' || kind === 'loaded') {
+          const path = data.address && `${plainPath(data.address)}${/#.+/.exec(data.address)?.[0] ?? ''}`;
+          const kept = kind === 'navigation-committed' && path !== shown.path ? {} : shown;
+          this.pages.set(context, path ? { ...kept, path } : kept);
+        }
+      }
+      if (kind === 'navigation-committed' && data.address) this.arrivals.set(data.address, when);
+    }
+  }
+}
