@@ -1,0 +1,68 @@
+// What the analysis costs: everything said of an attempt of 100,000 events, one failing attempt held against 200 passing
+// ones of 2,000 events each, and how many attempts settle in a second in the server's own worker thread.
+// Run: npm run bench:analysis [rounds]
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { analyse } from '../src/core/analyse.ts';
+import { findClues } from '../src/core/clues/register.ts';
+import { sceneOf } from '../src/core/clues/scene.ts';
+import { contrast } from '../src/core/contrast/contrast.ts';
+import type { Sketch } from '../src/core/contrast/sketch.ts';
+import type { EvidenceEvent } from '../src/core/evidence/event.ts';
+import { Store } from '../src/server/store/store.ts';
+import { crowdedAttempts } from '../tests/crowded.ts';
+
+const rounds = Number(process.argv[2]) || 5;
+const median = (list: number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!;
+const timed = (work: () => unknown): number => {
+  const from = performance.now();
+  work();
+  return performance.now() - from;
+};
+const data = mkdtempSync(join(tmpdir(), 'iskel-analysis-'));
+const { ids } = await crowdedAttempts(data, [2000, 100_000]);
+const store = new Store(data, 'thread');
+const [small, large] = ids.map((id) => store.events.recorded(id)) as [EvidenceEvent[], EvidenceEvent[]];
+const facts = {
+  outcome: 'failed' as const,
+  message: 'timed out after 1000 ms',
+  stack: '',
+  environment: { browser: 'chromium', version: '156' },
+};
+
+const scene = sceneOf(large, facts);
+console.log(
+  `events ${large.length}, steps ${scene.steps.length}, waits ${scene.waits.length}, requests ${scene.network.length}`,
+);
+const clueTimes = Array.from({ length: rounds }, () => timed(() => findClues(scene)));
+console.log(`clues of 100,000 events            ${median(clueTimes).toFixed(0).padStart(7)} ms   (goal 300)`);
+const wholeTimes = Array.from({ length: rounds }, () =>
+  timed(() => analyse(large, facts, { id: 'a', startedAt: 0, passing: [] })),
+);
+console.log(`all of its analysis                ${median(wholeTimes).toFixed(0).padStart(7)} ms`);
+
+/** The same attempt as another one would have gone: every time a little otherwise. */
+function another(i: number): Sketch {
+  const moved = small.map((event) => ({
+    ...event,
+    at: event.at * (1 + (i % 17) / 100),
+    ...(event.until === undefined ? {} : { until: event.until * (1 + (i % 17) / 100) }),
+  }));
+  return analyse(moved, { ...facts, outcome: 'passed' }, { id: `p${i}`, startedAt: i, passing: [] }).sketch!;
+}
+const passing = Array.from({ length: 200 }, (_, i) => another(i));
+const failing = analyse(small, facts, { id: 'f', startedAt: 0, passing: [] }).sketch!;
+const contrastTimes = Array.from({ length: rounds }, () => timed(() => contrast([failing], passing)));
+console.log(
+  `1 against 200 of 2,000 events      ${median(contrastTimes).toFixed(0).padStart(7)} ms   (goal 1500; ${failing.steps.length} steps each)`,
+);
+const settled = timed(() => {
+  for (let i = 0; i < 40; i++) analyse(small, facts, { id: `s${i}`, startedAt: 0, passing: passing.slice(0, 24) });
+});
+console.log(
+  `settled a second, 24 to hold against ${(40_000 / settled).toFixed(1).padStart(5)}      (goal 10; attempts of 2,000 events)`,
+);
+store.close();
+rmSync(data, { recursive: true, force: true });
+process.exit(0);

@@ -1,0 +1,97 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { seeded } from '../site/random.ts';
+import { WebDriver } from '../suite/webdriver.ts';
+import type { Mechanism } from './mechanism.ts';
+import type { YardSite } from './site.ts';
+import { Tester } from './tester.ts';
+
+/** What is known of one recorded attempt, apart from its evidence. */
+export interface Label {
+  id: string;
+  mechanism: string;
+  cause: string;
+  held: boolean;
+  hurts: boolean;
+  outcome: 'passed' | 'failed';
+  message: string;
+  /** When the site parted from what it does in a visit that is not hurt, by the site's clock; absent when it told none. */
+  partedAt?: number;
+  startedAt: number;
+}
+
+interface Options {
+  remote: string;
+  yard: YardSite;
+  hurts: boolean;
+  seed: number;
+}
+
+/** One attempt of one mechanism's test, in a session of its own. */
+export async function attemptOf(mechanism: Mechanism, { remote, yard, hurts, seed }: Options): Promise<Label> {
+  const random = seeded(seed * 104729);
+  const draw = (low: number, high: number): number => Math.round(low + random() * (high - low));
+  const planned = yard.next(mechanism, seed, hurts);
+  const hogs = hurts ? startHogs(mechanism.hogs ?? 0) : [];
+  const startedAt = Date.now();
+  let driver: WebDriver | undefined;
+  let failure: Error | undefined;
+  let id = '';
+  try {
+    driver = await WebDriver.open(remote, capabilitiesOf(mechanism, hurts, seed));
+    id = (driver.capabilities['iskel:attempt'] as { id: string }).id;
+    try {
+      await mechanism.test(new Tester(driver, yard.address, hurts, draw));
+      await driver.outcome('passed');
+    } catch (error) {
+      failure = error as Error;
+      await driver.screenshot().catch(() => undefined);
+      await driver.outcome('failed', failure.message, (failure.stack ?? '').replaceAll(`file://${process.cwd()}/`, ''));
+    }
+  } finally {
+    await driver?.quit().catch(() => undefined);
+    for (const hog of hogs) hog.kill('SIGKILL');
+  }
+  const partedAt = planned.visit()?.partedAt;
+  return {
+    id,
+    mechanism: mechanism.id,
+    cause: mechanism.cause,
+    held: mechanism.held ?? false,
+    hurts,
+    outcome: failure ? 'failed' : 'passed',
+    message: failure?.message ?? '',
+    startedAt,
+    ...(partedAt === undefined ? {} : { partedAt }),
+  };
+}
+
+function capabilitiesOf(mechanism: Mechanism, hurts: boolean, seed: number): Record<string, unknown> {
+  const { 'goog:chromeOptions': chrome, ...more } = mechanism.capabilities ?? {};
+  const size = (hurts && mechanism.size) || '1280,800';
+  return {
+    browserName: 'chrome',
+    ...more,
+    'goog:chromeOptions': { args: [`--window-size=${size}`, ...((chrome as { args?: string[] })?.args ?? [])] },
+    'iskel:attempt': {
+      run: `yard-${mechanism.commit && !hurts ? 'before' : hurts ? 'evening' : 'morning'}-${seed}`,
+      test: {
+        suite: `yard / ${mechanism.suite}`,
+        title: mechanism.title,
+        file: `demo/yard/faults/${mechanism.cause}.ts`,
+      },
+      number: 1,
+      commit: mechanism.commit && !hurts ? '5e20c1ab90' : '7c1e09b4f2',
+      branch: 'main',
+      worker: '1',
+      labels: { host: 'ci' },
+    },
+  };
+}
+
+/** Processes that take time from the machine, each in a session of its own so that the system shares time fairly with each. They end with us, whatever happens. */
+function startHogs(count: number): ChildProcess[] {
+  const work = `setTimeout(() => process.exit(), 60000); const turn = () => { const end = Date.now() + 50; while (Date.now() < end); if (process.ppid === 1) process.exit(); setImmediate(turn); }; turn();`;
+  return Array.from({ length: count }, () =>
+    spawn(process.execPath, ['-e', work], { stdio: 'ignore', detached: true }),
+  );
+}
