@@ -3,6 +3,7 @@ import { Hono } from 'hono';
 import { existsSync, readFileSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import { attemptRoutes } from './api/attempts.ts';
+import { contrastRoutes } from './api/contrast.ts';
 import type { Services } from './api/context.ts';
 import { drillRoutes } from './api/drills.ts';
 import { exportRoutes } from './api/exports.ts';
@@ -42,6 +43,7 @@ export function makeApp(services: Services, web: string): Hono {
   for (const routes of [
     runRoutes,
     attemptRoutes,
+    contrastRoutes,
     familyRoutes,
     drillRoutes,
     seriesRoutes,

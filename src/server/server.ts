@@ -13,6 +13,7 @@ import { Changes } from './changes.ts';
 import { DataLock } from './data-lock.ts';
 import { refusalOf } from './guard.ts';
 import { AnalysisJobs } from './jobs/analysis.ts';
+import { Contrasts } from './jobs/contrasts.ts';
 import { IntakeJobs } from './jobs/intakes.ts';
 import { RecordingSink } from './jobs/recording-sink.ts';
 import { Streamed } from './jobs/streamed.ts';
@@ -38,6 +39,7 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
   const store = new Store(settings.data);
   const changes = new Changes();
   const analysis = new AnalysisJobs(store, changes, log);
+  const contrasts = new Contrasts(settings.data);
   const engines = await findEngines();
   const chromium = engines.find(({ name }) => name === 'chromium');
   const pool = chromium && new DriverPool(chromium.driver, owner);
@@ -57,6 +59,7 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
     owner,
     changes,
     analysis,
+    contrasts,
     series,
     intakes,
     streamed,
@@ -82,6 +85,7 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
       streamed.close();
       await intakes.close();
       await analysis.close();
+      await contrasts.close();
       server.closeAllConnections();
       store.close();
       lock.release();

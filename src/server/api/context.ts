@@ -3,6 +3,7 @@ import type { Owner } from '../../browser/owner.ts';
 import type { Engine } from '../../browser/engines.ts';
 import type { Changes } from '../changes.ts';
 import type { AnalysisJobs } from '../jobs/analysis.ts';
+import type { Contrasts } from '../jobs/contrasts.ts';
 import type { IntakeJobs } from '../jobs/intakes.ts';
 import type { SeriesJobs } from '../jobs/series.ts';
 import type { Streamed } from '../jobs/streamed.ts';
@@ -17,6 +18,7 @@ export interface Services {
   owner: Owner;
   changes: Changes;
   analysis: AnalysisJobs;
+  contrasts: Contrasts;
   series: SeriesJobs;
   intakes: IntakeJobs;
   streamed: Streamed;

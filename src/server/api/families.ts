@@ -20,7 +20,7 @@ const splitShape = Joi.object<{ attemptId: string; by: 'test' | 'fingerprint' }>
 });
 
 /** Families of failures and the verdicts on them. */
-export function familyRoutes({ store, changes }: Services): Hono {
+export function familyRoutes({ store, changes, analysis }: Services): Hono {
   const app = new Hono();
 
   app.get('/families', (c) => c.json({ families: store.families.newest() }));
@@ -50,6 +50,7 @@ export function familyRoutes({ store, changes }: Services): Hono {
     found(store.families.get(id), 'family', id);
     const { kind, cause, text } = await bodyAs(c, decisionShape);
     const verdict = store.families.decide(id, Date.now(), kind, cause ?? null, text);
+    if (kind !== 'note') analysis.relearn();
     changes.tell({ type: 'family', id });
     return c.json({ verdict });
   });
@@ -96,6 +97,7 @@ export function familyRoutes({ store, changes }: Services): Hono {
     found(store.families.get(id), 'family', id);
     const undone = store.families.undo(id);
     if (!undone) throw new Problem(409, 'nothing-to-undo', 'no decision on this family is left to take back');
+    if (undone.kind !== 'note') analysis.relearn();
     changes.tell({ type: 'family', id });
     return c.json({ undone, verdict: store.families.verdict(id) });
   });

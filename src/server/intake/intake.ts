@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { analyse, analysisVersion } from '../../core/analyse.ts';
 import { isFailure } from '../../core/evidence/attempt.ts';
 import { eventsOf } from '../../core/evidence/event.ts';
+import { environmentKey } from '../../core/evidence/attempt.ts';
 import { findWords } from '../../core/evidence/find-words.ts';
 import { numberHash } from '../../core/evidence/hash.ts';
 import type { Masker } from '../../core/evidence/masking.ts';
@@ -313,7 +314,19 @@ export class Intake {
 
   private settle(id: string, facts: Parameters<typeof analyse>[1], events: Parameters<typeof analyse>[0]): void {
     const { store } = this.tools;
-    const analysis = analyse(events, { ...facts, rules: this.frames });
+    const attempt = store.attempts.get(id)!;
+    const commit = store.runs.get(attempt.runId)?.commit;
+    const analysis = analyse(
+      events,
+      { ...facts, rules: this.frames },
+      {
+        id,
+        startedAt: attempt.startedAt,
+        ...(commit ? { commit } : {}),
+        // Without evidence of its own there is nothing to hold against anything.
+        passing: events.length ? store.sketches.baseline(attempt.test.id, id, environmentKey(attempt.environment)) : [],
+      },
+    );
     store.settle(id, analysis, findWords(events, facts.message, analysis.failure?.sentence ?? ''));
   }
 

@@ -232,6 +232,16 @@ export class Attempts {
       .all(test, limit) as string[];
   }
 
+  /** The newest attempts that failed, of tests, analysed already. */
+  failedLately(most: number): string[] {
+    return prepared(
+      this.db,
+      "SELECT id FROM attempts WHERE state = 'ready' AND outcome IN ('failed', 'errored') AND series_id IS NULL ORDER BY started_at DESC LIMIT ?",
+    )
+      .pluck()
+      .all(most) as string[];
+  }
+
   ofRun(run: string): Attempt[] {
     return (
       this.db
@@ -301,13 +311,14 @@ export class Attempts {
       one && this.families.of(analysis.family!.fingerprint, one.test.id, analysis.failure!.sentence, one.startedAt);
     prepared(
       db,
-      "UPDATE attempts SET failure = ?, family_id = ?, fingerprint = ?, undetermined = ?, analysis_version = ?, state = 'ready' WHERE id = ?",
+      "UPDATE attempts SET failure = ?, family_id = ?, fingerprint = ?, undetermined = ?, analysis_version = ?, baseline = ?, state = 'ready' WHERE id = ?",
     ).run(
       analysis.failure ? JSON.stringify(analysis.failure) : null,
       family ?? null,
       analysis.family?.fingerprint ?? null,
       analysis.undetermined ? 1 : 0,
       version,
+      analysis.baseline ?? 0,
       id,
     );
     prepared(db, 'DELETE FROM clues WHERE attempt_id = ?').run(id);

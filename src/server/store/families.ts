@@ -243,6 +243,24 @@ export class Families {
     return this.verdict(family);
   }
 
+  /** The cause that each judged family is confirmed to have, and since when. */
+  confirmed(): { cause: string; at: number }[] {
+    const families = prepared(this.db, "SELECT DISTINCT family_id FROM decisions WHERE kind = 'confirm' AND undone = 0")
+      .pluck()
+      .all() as string[];
+    return families.flatMap((family) => {
+      const { confirmed } = this.verdict(family);
+      if (!confirmed) return [];
+      const at = prepared(
+        this.db,
+        "SELECT max(at) FROM decisions WHERE family_id = ? AND kind = 'confirm' AND undone = 0",
+      )
+        .pluck()
+        .get(family) as number;
+      return [{ cause: confirmed, at }];
+    });
+  }
+
   /** Takes the newest decision back; gives it, or undefined when there is none. */
   undo(family: string): Decision | undefined {
     const last = this.verdict(family).last;

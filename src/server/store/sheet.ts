@@ -1,6 +1,6 @@
 import type Database from 'better-sqlite3';
 import type { Outcome } from '../../core/evidence/attempt.ts';
-import type { Sheet } from '../../core/sheet.ts';
+import { marks, type Sheet } from '../../core/sheet.ts';
 import { prepared } from './prepared.ts';
 
 interface Row {
@@ -17,6 +17,8 @@ interface Row {
   family_id: string | null;
   worker: string | null;
   tags: string | null;
+  /** 1 when it passed and something makes the passing doubtful. */
+  doubtful: 0 | 1;
 }
 
 /** Index of each distinct text in the order it first came. */
@@ -39,6 +41,7 @@ export function sheetOf(db: Database.Database, run: string): Sheet {
   const rows = prepared(
     db,
     `SELECT a.id, a.test_id, t.suite, t.title, a.environment_key, a.number, a.outcome, a.state, a.started_at, a.duration_ms, a.family_id,
+       a.outcome = 'passed' AND a.undetermined = 0 AS doubtful,
        json_extract(a.labels, '$.worker') AS worker, json_extract(a.labels, '$.tags') AS tags
      FROM attempts a JOIN tests t ON t.id = a.test_id WHERE a.run_id = ? ORDER BY a.test_id, a.environment_key, a.number, a.started_at`,
   ).iterate(run) as IterableIterator<Row>;
@@ -59,7 +62,7 @@ export function sheetOf(db: Database.Database, run: string): Sheet {
       Math.round(row.duration_ms),
       families.of(row.family_id),
       workers.of(row.worker),
-      row.state === 'recording' ? 1 : 0,
+      row.state === 'recording' ? marks.recording : row.doubtful ? marks.doubtful : marks.none,
     ]);
   }
   return { tests, environments: environments.texts, families: families.texts, workers: workers.texts, attempts };

@@ -42,7 +42,7 @@ function attempt(
 }
 function settle(id: string, events: EvidenceEvent[], outcome: Outcome = 'failed', message = ''): void {
   store.events.write(id, events);
-  const analysis = analyse(events, facts(outcome, message));
+  const analysis = analyse(events, facts(outcome, message), { id, startedAt: 0, passing: [] });
   store.together(() => {
     store.events.replaceDerived(id, analysis.derived, analysis.labels);
     store.attempts.settle(id, analysis, 1);

@@ -11,6 +11,7 @@ import { Find, type FindDoc } from './find.ts';
 import { Intakes } from './intakes.ts';
 import { Rules } from './rules.ts';
 import { Runs } from './runs.ts';
+import { Sketches } from './sketches.ts';
 
 /** Everything kept in one data folder. */
 export class Store {
@@ -25,6 +26,7 @@ export class Store {
   readonly intakes: Intakes;
   readonly find: Find;
   readonly rules: Rules;
+  readonly sketches: Sketches;
 
   /** @param role only the owner of the data folder tidies it at the start; a thread of the same server does not */
   constructor(
@@ -42,6 +44,7 @@ export class Store {
     this.intakes = new Intakes(this.db);
     this.find = new Find(this.db);
     this.rules = new Rules(this.db);
+    this.sketches = new Sketches(this.db);
   }
 
   /**
@@ -51,6 +54,9 @@ export class Store {
   settle(id: string, analysis: Analysis, words: FindDoc): void {
     this.events.replaceDerived(id, analysis.derived, analysis.labels);
     this.attempts.settle(id, analysis, analysisVersion);
+    // One without evidence has nothing to be held against.
+    const test = analysis.sketch && this.attempts.get(id)?.test.id;
+    if (test && analysis.sketch!.until > 0) this.sketches.put(id, test, analysis.sketch!);
     this.find.index(id, words);
   }
 

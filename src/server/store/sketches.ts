@@ -1,0 +1,90 @@
+import type Database from 'better-sqlite3';
+import { sketchVersion, type Sketch } from '../../core/contrast/sketch.ts';
+import { prepared } from './prepared.ts';
+
+/** Most passing attempts that one is held against: of its own environment, and of others. */
+export const baselineMost = { own: 16, others: 8 } as const;
+
+/** Passing attempts without doubt, of one test. */
+const passing = (columns: string): string => `SELECT ${columns} FROM sketches s JOIN attempts a ON a.id = s.attempt_id
+  WHERE s.test_id = ? AND s.version = ${sketchVersion} AND a.id <> ? AND a.outcome = 'passed' AND a.state = 'ready'
+    AND a.undetermined = 1 AND a.series_id IS NULL`;
+
+/** Sketches of attempts, and the passing ones that an attempt is held against. */
+export class Sketches {
+  constructor(private readonly db: Database.Database) {}
+
+  put(attempt: string, test: string, sketch: Sketch): void {
+    prepared(this.db, 'INSERT OR REPLACE INTO sketches (attempt_id, test_id, version, body) VALUES (?, ?, ?, ?)').run(
+      attempt,
+      test,
+      sketchVersion,
+      JSON.stringify(sketch),
+    );
+  }
+
+  /** The newest passing attempts of a test: most from the same environment, some from others. */
+  baseline(test: string, except: string, environmentKey: string): Sketch[] {
+    const own = this.bodies(
+      `${passing('s.body')} AND a.environment_key = ? ORDER BY a.started_at DESC LIMIT ${baselineMost.own}`,
+      test,
+      except,
+      environmentKey,
+    );
+    const others = this.bodies(
+      `${passing('s.body')} AND a.environment_key <> ? ORDER BY a.started_at DESC LIMIT ${baselineMost.others}`,
+      test,
+      except,
+      environmentKey,
+    );
+    return [...own, ...others];
+  }
+
+  /** Ids of kept passing attempts of a test, in one environment or in all, the newest first. */
+  baselineIds(test: string, except: string, environmentKey: string | undefined, most: number): string[] {
+    const sql = passing('s.attempt_id');
+    const values = environmentKey === undefined ? [test, except] : [test, except, environmentKey];
+    return prepared(
+      this.db,
+      `${sql}${environmentKey === undefined ? '' : ' AND a.environment_key = ?'} ORDER BY a.started_at DESC LIMIT ${most}`,
+    )
+      .pluck()
+      .all(...values) as string[];
+  }
+
+  /** Sketches by id, in the order asked for; those that are not kept, or older than today's form, are left out. */
+  of(ids: readonly string[]): Sketch[] {
+    return ids.flatMap((id) => {
+      const body = prepared(this.db, 'SELECT body FROM sketches WHERE attempt_id = ? AND version = ?')
+        .pluck()
+        .get(id, sketchVersion);
+      return body === undefined ? [] : [JSON.parse(body as string) as Sketch];
+    });
+  }
+
+  /**
+   * Failing attempts of a test that were held against so few passing ones that what has come since may
+   * change what is said of them: none then and one now, or twice as many.
+   */
+  outgrown(test: string, environmentKey: string): string[] {
+    const count = prepared(
+      this.db,
+      passing('sum(a.environment_key = ?) AS own, sum(a.environment_key <> ?) AS others'),
+    ).get(environmentKey, environmentKey, test, '') as { own: number | null; others: number | null };
+    const now = Math.min(baselineMost.own, count.own ?? 0) + Math.min(baselineMost.others, count.others ?? 0);
+    return prepared(
+      this.db,
+      `SELECT id FROM attempts WHERE test_id = ? AND state = 'ready' AND outcome IN ('failed', 'errored')
+         AND series_id IS NULL AND baseline * 2 + 1 <= ? ORDER BY started_at DESC LIMIT 50`,
+    )
+      .pluck()
+      .all(test, now) as string[];
+  }
+
+  private bodies(sql: string, ...values: unknown[]): Sketch[] {
+    const list = prepared(this.db, sql)
+      .pluck()
+      .all(...values) as string[];
+    return list.map((body) => JSON.parse(body) as Sketch);
+  }
+}
