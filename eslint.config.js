@@ -19,6 +19,6 @@ export default [
     },
   },
   // One function expression, sent to the page as text.
-  { files: ['src/browser/observer/{in-page,page-markup}.js'], rules: { '@typescript-eslint/no-unused-expressions': 'off' } },
+  { files: ['src/browser/observer/{in-page,page-markup,held-values}.js'], rules: { '@typescript-eslint/no-unused-expressions': 'off' } },
   { files: ['src/web/**'], rules: { 'vue/no-v-html': 'error' } },
 ];

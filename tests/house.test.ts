@@ -1,6 +1,7 @@
 import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { dirname, join, normalize, relative } from 'node:path';
 import { describe, expect, it } from 'vitest';
+import { causes } from '../src/core/causes/register.ts';
 
 /** The floors of the house, from the ground up: a file may import its own floor and lower ones. */
 const floors = ['src/core', 'src/browser', 'src/server', 'src/web', 'src/cli'];
@@ -92,4 +93,17 @@ it('no file grows beyond 450 lines without a reason in its first line', () => {
 it('every top folder says what lives there', () => {
   for (const folder of [...floors, 'demo', 'tests', 'benchmarks'])
     expect(statSync(join(folder, 'README.md')).size, folder).toBeGreaterThan(80);
+});
+
+it('every cause has a page that names every clue it is judged by', () => {
+  const missing = causes.flatMap(({ code, for: pro, against, doubts }) => {
+    const page = readFileSync(`docs/causes/${code}.md`, 'utf8');
+    return [pro, against, doubts ?? {}]
+      .flatMap((weights) => Object.keys(weights))
+      .filter((clue) => !page.includes(`\`${clue}\``))
+      .map((clue) => `${code}: ${clue}`);
+  });
+  expect(missing).toEqual([]);
+  const index = readFileSync('docs/causes/README.md', 'utf8');
+  for (const { code } of causes) expect(index).toContain(`(${code}.md)`);
 });

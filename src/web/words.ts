@@ -2,7 +2,7 @@
 
 export const seconds = (ms: number): string => `${(ms / 1000).toFixed(3)} s`;
 
-export const duration = (ms: number): string => (ms < 1000 ? `${Math.round(ms)} ms` : `${(ms / 1000).toFixed(1)} s`);
+export { duration } from '../core/evidence/labels.ts';
 
 export const percent = (share: number): string => `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)} %`;
 

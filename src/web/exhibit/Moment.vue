@@ -14,10 +14,10 @@ const now = computed(() => bench.now);
 const step = computed(() => {
   const one = now.value.step;
   if (!one) return undefined;
-  const over = bench.level > endOf(one);
+  const over = bench.shown > endOf(one);
   return {
     one,
-    words: over ? `ended ${duration(bench.level - endOf(one))} ago` : `since ${duration(bench.level - one.at)}`,
+    words: over ? `ended ${duration(bench.shown - endOf(one))} ago` : `since ${duration(bench.shown - one.at)}`,
   };
 });
 const window = computed(() => {
@@ -29,15 +29,15 @@ const window = computed(() => {
     : `looks at ${looked.number} of ${bench.windows.lines.length}, which is in front`;
 });
 const poll = computed(() => {
-  const last = bench.poles.polls.findLast((one) => one.at <= bench.level);
+  const last = bench.poles.polls.findLast((one) => one.at <= bench.shown);
   const wait = last && bench.byId.get(last.data.wait);
-  if (!last || wait?.lane !== 'step' || endOf(wait) + 1 < bench.level) return undefined;
+  if (!last || wait?.lane !== 'step' || endOf(wait) + 1 < bench.shown) return undefined;
   const tries = bench.poles.polls.filter((one) => one.data.wait === last.data.wait);
   return {
     last,
     words: `try ${tries.indexOf(last) + 1} of ${tries.length} saw “${shorten(last.data.saw, 60)}”${last.data.ok ? ', which ended it' : ''}`,
     limit: wait.data.limitMs
-      ? `${duration(bench.level - wait.at)} of at most ${duration(wait.data.limitMs)} waited`
+      ? `${duration(bench.shown - wait.at)} of at most ${duration(wait.data.limitMs)} waited`
       : '',
   };
 });
@@ -46,7 +46,7 @@ const most = 6;
 const lines = computed(() => {
   const asked = now.value.step?.data.locator && locatorKey(now.value.step.data.locator);
   const all = bench.poles.lifelines.flatMap((line) => {
-    const segment = segmentAt(line, bench.level);
+    const segment = segmentAt(line, bench.shown);
     if (!segment) return [];
     const { state } = segment;
     const word = presenceOf(state);
@@ -55,7 +55,7 @@ const lines = computed(() => {
       word === 'covered' ? `by ${state.coveredBy}` : '',
       state.count > 1 ? `${state.count} match` : '',
       state.node !== null && state.text ? `reads “${shorten(state.text, 40)}”` : '',
-      `for ${duration(bench.level - segment.from)}`,
+      `for ${duration(bench.shown - segment.from)}`,
     ].filter(Boolean);
     return [{ key: line.locator, name: line.label || line.locator, word, own, more: more.join(', ') }];
   });
@@ -63,12 +63,12 @@ const lines = computed(() => {
   return { shown: telling.slice(0, most), rest: all.length - Math.min(most, telling.length) };
 });
 const typed = computed(() => now.value.held && heldOther(now.value.held, bench.poles.planks));
-const checks = computed(() => bench.poles.notes.filter((note) => Math.abs(note.at - bench.level) <= 120));
+const checks = computed(() => bench.poles.notes.filter((note) => Math.abs(note.at - bench.shown) <= 120));
 </script>
 
 <template>
   <section aria-label="At this moment">
-    <h2>At {{ seconds(bench.level) }}</h2>
+    <h2>At {{ seconds(bench.shown) }}</h2>
     <dl>
       <template v-if="step">
         <dt>step</dt>
@@ -110,7 +110,7 @@ const checks = computed(() => bench.poles.notes.filter((note) => Math.abs(note.a
             >{{ request.data.method }} {{ request.data.own ? pathOf(request.data.url) : request.data.url }}</span
           >
           <span class="soft"
-            >for {{ duration(bench.level - request.at) }} of {{ duration(endOf(request) - request.at) }}</span
+            >for {{ duration(bench.shown - request.at) }} of {{ duration(endOf(request) - request.at) }}</span
           >
         </p>
         <span v-if="now.inFlight.length > 5" class="soft">and {{ now.inFlight.length - 5 }} more</span>

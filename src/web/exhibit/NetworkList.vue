@@ -11,7 +11,7 @@ import WorkingList from './WorkingList.vue';
 /** The requests as a list to work with. */
 const bench = useBench();
 const rows = computed(() =>
-  requestsFor(bench.requests, { ...bench.listFilter, range: bench.range }, bench.usual, bench.level),
+  requestsFor(bench.requests, { ...bench.listFilter, range: bench.range }, bench.usual, bench.shown),
 );
 const hosts = computed(() => [...new Set(bench.requests.map(({ data }) => data.host))].slice(0, 60));
 </script>

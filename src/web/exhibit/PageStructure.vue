@@ -16,7 +16,7 @@ const soonAfterMs = 150;
 const documents = computed(() => {
   const latest = new Map<string, PageEvent>();
   // What a failing command found is written out a moment after it failed.
-  const until = bench.level + soonAfterMs;
+  const until = bench.shown + soonAfterMs;
   for (const event of all.value)
     if (event.at <= until || !latest.has(event.data.context ?? '')) latest.set(event.data.context ?? '', event);
   const looked = bench.looking.looked?.context;
@@ -94,7 +94,7 @@ const scale = computed(() => Math.min(1, (width.value || 400) / size.value.width
     <template v-else>
       <p class="soft">
         {{ pathOf(shown.data.address ?? '') }} as it was at {{ seconds(shown.at) }},
-        {{ Math.abs(Math.round(bench.level - shown.at)) }} ms {{ shown.at <= bench.level ? 'before' : 'after' }} the
+        {{ Math.abs(Math.round(bench.shown - shown.at)) }} ms {{ shown.at <= bench.shown ? 'before' : 'after' }} the
         level. Nothing in it runs or is fetched.
       </p>
       <label v-if="documents.length > 1"

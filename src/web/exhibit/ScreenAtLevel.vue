@@ -25,7 +25,7 @@ const source = computed(() => {
   return bench.attempt?.files.find((file) => `file:${file.id}` === clock);
 });
 const drawn = computed(() =>
-  onScreen(bench.poles, bench.level, bench.now.step, bench.failingKey, bench.attempt?.failure ?? undefined),
+  onScreen(bench.poles, bench.shown, bench.now.step, bench.failingKey, bench.attempt?.failure ?? undefined),
 );
 const size = computed(() => {
   const shown = video.value?.event ?? frame.value;
@@ -59,7 +59,7 @@ watch(
 );
 const dialog = computed(() => {
   const last = bench.poles.window.findLast(
-    (event) => event.at <= bench.level && (event.kind === 'dialog-opened' || event.kind === 'dialog-closed'),
+    (event) => event.at <= bench.shown && (event.kind === 'dialog-opened' || event.kind === 'dialog-closed'),
   );
   return last?.kind === 'dialog-opened' ? last.data : undefined;
 });

@@ -30,7 +30,7 @@ const list = ref<HTMLElement>();
 const from = ref(0);
 const rowHeight = 24;
 /** The row nearest before the level. */
-const here = computed(() => props.rows.findLastIndex(({ event }) => event.at <= bench.level + 0.001));
+const here = computed(() => props.rows.findLastIndex(({ event }) => event.at <= bench.shown + 0.001));
 const chosen = computed(() => props.rows[here.value]);
 
 function move(event: KeyboardEvent): void {
@@ -49,7 +49,7 @@ function move(event: KeyboardEvent): void {
     // Rows of one moment would never be left by setting the level to it again.
     let next = to[event.key]!;
     const by = next > here.value ? 1 : -1;
-    while (props.rows[next + by] && props.rows[next]!.event.at === bench.level) next += by;
+    while (props.rows[next + by] && props.rows[next]!.event.at === bench.shown) next += by;
     bench.level = props.rows[next]!.event.at;
   } else return;
   event.preventDefault();

@@ -16,6 +16,10 @@ const size = computed(() => props.size ?? 12);
     :aria-label="silent ? undefined : outcome"
   >
     <circle v-if="outcome === 'passed'" cx="6" cy="6" r="4.3" fill="none" stroke="var(--sea)" stroke-width="1.8" />
+    <g v-else-if="outcome === 'doubtful'">
+      <circle cx="6" cy="6" r="4.3" fill="none" stroke="var(--sea)" stroke-width="1.8" />
+      <path d="M6 3.4 L8.6 6 L6 8.6 L3.4 6 Z" fill="var(--amber)" />
+    </g>
     <rect v-else-if="outcome === 'failed'" x="1.2" y="1.2" width="9.6" height="9.6" fill="var(--brick)" />
     <g v-else-if="outcome === 'flaky'">
       <path d="M6 0.6 L11.4 6 L6 11.4 L0.6 6 Z" fill="none" stroke="var(--amber)" stroke-width="1.3" />

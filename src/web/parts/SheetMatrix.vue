@@ -1,8 +1,11 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
-import type { SheetAttempt, SheetRow } from '../../core/sheet.ts';
+import { calledOf, marks, type SheetAttempt, type SheetRow } from '../../core/sheet.ts';
 import { duration } from '../words.ts';
 import OutcomeGlyph from './OutcomeGlyph.vue';
+
+const glyphOf = (attempt: SheetAttempt): string =>
+  attempt[9] === marks.recording ? 'unreported' : attempt[9] === marks.doubtful ? 'doubtful' : attempt[3];
 
 /** Tests down, environments across, every attempt a glyph in order. Only the rows in sight are in the page. */
 const props = defineProps<{
@@ -109,9 +112,9 @@ function drop(event: DragEvent, cell: SheetAttempt[], key: string): void {
             :to="`/attempts/${attempt[4]}`"
             :data-attempt="attempt[4]"
             draggable="false"
-            :aria-label="`${row.title}, attempt ${attempt[2]}, ${attempt[3]}`"
-            :title="`attempt ${attempt[2]}: ${attempt[3]}`"
-            ><OutcomeGlyph :outcome="attempt[9] ? 'unreported' : attempt[3]" silent
+            :aria-label="`${row.title}, attempt ${attempt[2]}, ${calledOf(attempt)}`"
+            :title="`attempt ${attempt[2]}: ${calledOf(attempt)}`"
+            ><OutcomeGlyph :outcome="glyphOf(attempt)" silent
           /></RouterLink>
           <span v-if="cell.length > most" class="soft">{{ cell.length }}</span>
         </td>

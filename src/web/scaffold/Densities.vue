@@ -5,7 +5,7 @@ import { densityOf, type StopLane } from '../../core/scaffold/crowd.ts';
 import { useBench } from '../stores/bench.ts';
 import type { Column } from './columns.ts';
 import { useRoom } from './room.ts';
-import { tokens, type Tone } from './shapes.ts';
+import { cleared, tokens, type Tone } from './shapes.ts';
 
 /** Where too much lies to be drawn one by one: how much lies where, as bars on each pole. */
 const props = defineProps<{ columns: readonly Column[]; from: number; height: number; width: number }>();
@@ -25,11 +25,7 @@ const colours: Partial<Record<StopLane, Tone>> = {
 watchPostEffect(() => {
   const el = canvas.value;
   if (!ready.value || !el) return;
-  const ratio = window.devicePixelRatio;
-  el.width = props.width * ratio;
-  el.height = props.height * ratio;
-  const draw = el.getContext('2d')!;
-  draw.scale(ratio, ratio);
+  const draw = cleared(el, props.width, props.height);
   const tones = tokens(dark.value);
   for (const { key, left, width } of props.columns) {
     const lane: StopLane = key === 'wait' ? 'poll' : key;

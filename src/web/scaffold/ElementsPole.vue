@@ -12,9 +12,11 @@ import type { Shape } from './shapes.ts';
  * moved. Each is also said in words where there is room.
  */
 const bench = useBench();
-const { scale, column, isEvidence, words } = useRoom();
+const { scale, column, isEvidence, words, crowded } = useRoom();
 const place = computed(() => column('element'));
-const lines = computed(() => lifelineDrawing(bench.poles, scale.value, place.value));
+const lines = computed(() =>
+  crowded('element') ? { segments: [], labels: [] } : lifelineDrawing(bench.poles, scale.value, place.value),
+);
 const shapes = computed(() =>
   lines.value.segments.flatMap((s): Shape[] => {
     const look =

@@ -12,8 +12,10 @@ import type { Shape } from './shapes.ts';
  * ties a request to the answer whose script asked for it.
  */
 const bench = useBench();
-const { scale, column, inSight, isEvidence, words } = useRoom();
-const drawing = computed(() => requestBars(bench.poles.network, scale.value, column('network')));
+const { scale, column, inSight, isEvidence, words, crowded } = useRoom();
+const drawing = computed(() =>
+  requestBars(crowded('network') ? [] : bench.poles.network, scale.value, column('network')),
+);
 const place = computed(() => column('network'));
 const shapes = computed(() =>
   drawing.value.bars.map((bar): Shape => ({

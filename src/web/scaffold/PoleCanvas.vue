@@ -2,7 +2,7 @@
 import { useMediaQuery } from '@vueuse/core';
 import { onMounted, ref, watchPostEffect } from 'vue';
 import { useRoom } from './room.ts';
-import { paint, tokens, type Shape } from './shapes.ts';
+import { cleared, paint, tokens, type Shape } from './shapes.ts';
 
 /** The shapes of a pole, drawn: far cheaper than an element each when hundreds are in sight. */
 const props = defineProps<{ shapes: readonly Shape[]; left: number; width: number }>();
@@ -17,17 +17,7 @@ watchPostEffect(() => {
   // The colours are asked anew when light turns to dark.
   if (!ready.value || !el || dark.value === undefined) return;
   const { from, height } = sight.value;
-  const ratio = window.devicePixelRatio;
-  const width = Math.max(1, Math.round(props.width * ratio));
-  const tall = Math.max(1, Math.round(height * ratio));
-  // Setting a size clears it, and costs; clearing alone is cheaper.
-  if (el.width !== width || el.height !== tall) {
-    el.width = width;
-    el.height = tall;
-  }
-  const draw = el.getContext('2d')!;
-  draw.setTransform(ratio, 0, 0, ratio, 0, 0);
-  draw.clearRect(0, 0, props.width, height);
+  const draw = cleared(el, props.width, height);
   draw.translate(-props.left, -from);
   const colours = tokens(dark.value);
   for (const shape of inSight(props.shapes)) paint(draw, shape, colours, from, from + height);

@@ -58,8 +58,9 @@ const scale = computed(() => {
   };
 });
 const sight = computed(() => {
+  // Always as tall, so that no canvas changes its size.
   const from = Math.max(0, seen.value - margin);
-  return { from, height: seen.value + seenStep + height.value + margin - from };
+  return { from, height: height.value + seenStep + 2 * margin };
 });
 const inSight = <T extends { top: number; height?: number }>(list: readonly T[]): T[] => {
   const { from, height: tall } = sight.value;
@@ -85,7 +86,10 @@ const crowds = computed(() => {
 });
 const crowded = (lane: StopLane): boolean => crowds.value.has(lane);
 provide(scaffoldRoom, { scale, column, inSight, words, sight, isEvidence, crowded });
-watch(times, ({ from, until }) => void bench.see(from, until), { immediate: true });
+// While one looks nearer or further in one go nothing is fetched: what arrives would be out of sight again.
+watch([times, () => bench.time.hurried], ([{ from, until }, hurried]) => void (hurried || bench.see(from, until)), {
+  immediate: true,
+});
 
 const hiddenLines = computed(() => Math.max(0, bench.poles.lifelines.length - linesThatFit(column('element'))));
 const remarks = computed(() => {
@@ -103,8 +107,10 @@ const texts = computed(() =>
       ['page', () => pageItems(bench.poles.page, bench.poles.planks)],
       ['note', () => noteItems(bench.poles.notes)],
     ] as const
-  ).flatMap(([pole, items]) => (stands(pole) && !crowded(pole) ? [{ pole, items: items() }] : [])),
+  ).flatMap(([pole, items]) => (stands(pole) ? [{ pole, items: crowded(pole) ? none : items() }] : [])),
 );
+/** A pole drawn as bars stays in place, empty: making it anew would cost a frame. */
+const none: never[] = [];
 /** The torn edge of a fold. */
 function foldPath(across: number): string {
   const places = Array.from({ length: Math.ceil(across / 60) + 1 }, (_, i) => i);
@@ -165,8 +171,9 @@ function scrolled(): void {
   scrollTop = view.value!.scrollTop;
   settle();
 }
+const within = (top: number): number => Math.max(0, Math.min(top, scale.value.height + 60 - height.value));
 function scrollTo(top: number): void {
-  scrollTop = Math.max(0, Math.min(top, scale.value.height + 60 - height.value));
+  scrollTop = within(top);
   view.value!.scrollTop = scrollTop;
   settle();
 }
@@ -182,12 +189,18 @@ function reveal(): void {
   // What is moved by hand is in sight already, and must not slip away under the pointer.
   if (!view.value || height.value === 0 || drag.value) return;
   const y = levelTop.value - scrollTop;
-  if (y < 60 || y > height.value - 90) scrollTo(levelTop.value - height.value * 0.5);
+  if (y >= 60 && y <= height.value - 90) return;
+  // A move by a step lets the scaffold slide along with the level; only a leap puts it in the middle.
+  const near = y > -height.value / 2 && y < height.value * 1.5;
+  const top = levelTop.value - (near ? (y < 60 ? 60 : height.value - 90) : height.value * 0.5);
+  // What will be in sight is known before anything is drawn, so that it is drawn once.
+  seen.value = Math.floor(within(top) / seenStep) * seenStep;
+  void nextTick(() => scrollTo(top));
 }
 watch(height, (now) => (bench.time.room = now - 70), { immediate: true });
 watch(
   () => [bench.level, height.value > 0],
-  () => void nextTick(reveal),
+  () => reveal(),
 );
 // Looking nearer or further keeps the level where it is on the screen.
 watch(
@@ -198,7 +211,7 @@ watch(
     const inside = y >= 0 && y <= height.value;
     // What will be in sight is known before anything is drawn, so that it is drawn once.
     const top = Math.max(0, now.y(bench.level) - (inside ? y : height.value * 0.4));
-    seen.value = Math.floor(Math.min(top, now.height + 60 - height.value) / seenStep) * seenStep;
+    seen.value = Math.floor(within(top) / seenStep) * seenStep;
     void nextTick(() => scrollTo(top));
   },
   { flush: 'pre' },
@@ -206,7 +219,7 @@ watch(
 onMounted(() => void nextTick(reveal));
 const levelWords = computed(() => {
   const step = bench.now.step;
-  return `${seconds(bench.level)}${step ? `, in ${step.data.label}` : ''}`;
+  return `${seconds(bench.shown)}${step ? `, in ${step.data.label}` : ''}`;
 });
 </script>
 
@@ -247,10 +260,10 @@ const levelWords = computed(() => {
         </div>
         <Densities v-if="crowds.size" :columns="columns" :from="sight.from" :height="sight.height" :width="width" />
         <Ticks />
-        <StepsPole v-if="stands('step') && !crowded('step')" />
-        <WaitsPole v-if="stands('wait') && !crowded('poll')" />
-        <ElementsPole v-if="stands('element') && !crowded('element')" />
-        <NetworkPole v-if="stands('network') && !crowded('network')" />
+        <StepsPole v-if="stands('step')" />
+        <WaitsPole v-if="stands('wait')" />
+        <ElementsPole v-if="stands('element')" />
+        <NetworkPole v-if="stands('network')" />
         <TextPole v-for="one in texts" :key="one.pole" :pole="one.pole" :items="one.items" />
         <WindowsPole v-if="stands('window')" />
         <ScreenPole v-if="stands('screen') && !crowded('screen')" />
@@ -283,6 +296,7 @@ const levelWords = computed(() => {
         </div>
       </div>
     </div>
+    <p v-if="bench.trouble" class="trouble" role="alert">{{ bench.trouble }}</p>
     <TimeBar />
     <p class="spoken" aria-live="polite">{{ bench.time.playing ? '' : levelWords }}</p>
   </div>
@@ -291,12 +305,15 @@ const levelWords = computed(() => {
 <style scoped>
 .scaffold {
   display: grid;
-  grid-template-rows: auto minmax(0, 1fr) auto;
+  grid-template: auto minmax(0, 1fr) auto / minmax(0, 1fr);
   min-width: 0;
   min-height: 0;
   border-right: 1px solid var(--line);
 }
+/* Two rows apart from the heads and the foot: the poles, and over them what went wrong. */
 .view {
+  grid-row: 2;
+  grid-column: 1;
   position: relative;
   overflow: auto;
   overflow-x: hidden;
@@ -314,6 +331,18 @@ const levelWords = computed(() => {
   top: 0;
   left: 0;
   z-index: 4;
+}
+/* Stands over the foot of the poles, so that nothing moves when it comes. */
+.trouble {
+  grid-row: 2;
+  grid-column: 1;
+  align-self: end;
+  z-index: 5;
+  margin: 0;
+  padding: 6px 12px;
+  background: var(--brick-pale);
+  color: var(--brick-text);
+  font-size: 12px;
 }
 .pole {
   position: absolute;

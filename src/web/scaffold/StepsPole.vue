@@ -11,9 +11,9 @@ import type { Shape } from './shapes.ts';
 
 /** The planks: what the test did, each at its time, with a thin bar as long as it took. */
 const bench = useBench();
-const { scale, column, inSight, isEvidence } = useRoom();
+const { scale, column, words, isEvidence, crowded } = useRoom();
 const planks = computed(() =>
-  bench.poles.planks.map((step) => {
+  (crowded('step') ? [] : bench.poles.planks).map((step) => {
     const failed = step.id === bench.attempt?.failure?.step;
     const kind = failed ? 'failed' : step.kind === 'wait' ? 'wait' : step.data.action === 'read' ? 'read' : 'act';
     const queued = Number(step.data.queuedMs) || 0;
@@ -61,6 +61,19 @@ const shapes = computed(() =>
     ];
   }),
 );
+/** Planks without their words, while one looks nearer or further in one go. */
+const boards = computed((): Shape[] =>
+  bench.time.hurried
+    ? planksShown.value.map((p) => ({
+        left: column('step').left + 2 + p.inset,
+        top: p.top,
+        width: column('step').width - 10 - p.inset,
+        height: 34,
+        look: 'fill',
+        tone: p.kind === 'failed' ? 'brick-pale' : p.kind === 'act' ? 'timber-pale' : 'sea-pale',
+      }))
+    : [],
+);
 function under({ kind, data, ...step }: StepEvent): string {
   if (kind === 'wait')
     return `${data.polls} tries in ${duration(endOf(step) - step.at)}, saw ${shorten(String(data.result ?? ''), 18)}`;
@@ -73,14 +86,14 @@ function under({ kind, data, ...step }: StepEvent): string {
 <template>
   <div>
     <p
-      v-if="!planks.length"
+      v-if="!bench.poles.planks.length"
       class="none soft"
       :style="{ left: px(column('step').left + 6), width: px(column('step').width - 18) }"
     >
       No steps were recorded. Tests that use the address ending in /wd are recorded step by step.
     </p>
-    <PoleCanvas :shapes="shapes" :left="column('step').left - 8" :width="10" />
-    <template v-for="p in inSight(planksShown)" :key="p.step.id">
+    <PoleCanvas :shapes="[...shapes, ...boards]" :left="column('step').left - 8" :width="column('step').width" />
+    <template v-for="p in words(planksShown)" :key="p.step.id">
       <div
         class="plank label"
         :class="[p.kind, { evidence: isEvidence(p.step.id) }]"

@@ -18,6 +18,8 @@ const bench = useBench();
 const { scale, column, isEvidence, words } = useRoom();
 const lines = computed(() => layText(props.items, scale.value));
 const shown = computed(() => lines.value.filter((line) => line.show));
+/** The marks' own part of the pole: a narrow canvas costs little. */
+const marksWidth = 14;
 const looks: Record<TextItem['mark'], { width: number; height?: number; down: number; look: Shape['look'] }> = {
   bar: { width: 3, height: 11, down: 0, look: 'fill' },
   wide: { width: 7, height: 3, down: 3, look: 'fill' },
@@ -48,7 +50,7 @@ const place = computed(() => {
 
 <template>
   <div>
-    <PoleCanvas :shapes="shapes" :left="place.left" :width="place.width - 5" />
+    <PoleCanvas :shapes="shapes" :left="place.left" :width="marksWidth" />
     <span
       v-for="line in words(shown)"
       :key="line.id"

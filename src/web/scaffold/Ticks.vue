@@ -6,7 +6,7 @@ import { px, useRoom } from './room.ts';
 
 /** The times beside the steps: of steps and requests where there is room, in a folded or spread time as in true time. */
 const bench = useBench();
-const { scale, inSight } = useRoom();
+const { scale, words } = useRoom();
 const marks = computed(() =>
   [...bench.poles.planks, ...bench.poles.network].map((event) => event.at).sort((a, b) => a - b),
 );
@@ -26,10 +26,10 @@ const ticks = computed(() => {
 <template>
   <div>
     <span
-      v-for="tick in inSight(ticks)"
+      v-for="tick in words(ticks)"
       :key="tick.at"
       class="tick mono label"
-      :style="{ top: px(tick.top), left: px(gutter.mini + gutter.pennant - 4), width: px(gutter.time - 4) }"
+      :style="{ top: px(tick.top), left: px(gutter.mini + gutter.pennant - 1), width: px(gutter.time - 7) }"
       >{{ (tick.at / 1000).toFixed(tick.at < 100_000 ? 2 : 1) }} s</span
     >
   </div>

@@ -9,12 +9,16 @@ import type { Shape } from './shapes.ts';
 
 /** Waits opened up: each try with what it saw; silences of the test as hatched blocks. */
 const bench = useBench();
-const { scale, column, isEvidence, words } = useRoom();
+const { scale, column, isEvidence, words, crowded } = useRoom();
+const poles = computed(() => (crowded('poll') ? nothing : bench.poles));
+const nothing = { pauses: [], polls: [], planks: [], until: 0 };
 const left = computed(() => column('wait').left);
+/** The marks' own part of the pole: a narrow canvas costs little. */
+const marksWidth = 18;
 /** Silences of the test as blocks; where two would touch, the later one keeps no block of its own. */
 const pauses = computed(() => {
   let free = -Infinity;
-  return bench.poles.pauses.flatMap((pause) => {
+  return poles.value.pauses.flatMap((pause) => {
     const top = scale.value.y(pause.at);
     const height = Math.max(14, scale.value.y(endOf(pause)) - top);
     if (top < free) return [];
@@ -25,7 +29,7 @@ const pauses = computed(() => {
 const polls = computed(() => {
   const blocks = pauses.value;
   let block = 0;
-  const list = bench.poles.polls;
+  const list = poles.value.polls;
   const tops = list.map((poll) => scale.value.y(poll.at));
   let free = -Infinity;
   return list.map((poll, i) => {
@@ -44,7 +48,7 @@ const polls = computed(() => {
 });
 /** How long each wait would have gone on, as a thin line: its foot is the limit. */
 const limits = computed(() =>
-  bench.poles.planks
+  poles.value.planks
     .filter((step) => step.kind === 'wait' && step.data.limitMs)
     .map((wait) => {
       const top = scale.value.y(wait.at);
@@ -90,7 +94,7 @@ const shapes = computed(() => [
 
 <template>
   <div>
-    <PoleCanvas :shapes="shapes" :left="left" :width="column('wait').width - 5" />
+    <PoleCanvas :shapes="shapes" :left="left" :width="marksWidth" />
     <template v-for="p in words(shown)" :key="p.poll.id">
       <span
         class="saw mono one-line label"

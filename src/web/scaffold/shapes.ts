@@ -11,9 +11,39 @@ export interface Shape {
   /** Drawn over its upper part while it waited. */
   waiting?: number;
 }
-export type Tone = 'steel' | 'steel-deep' | 'timber' | 'sea' | 'brick' | 'amber' | 'violet' | 'ink' | 'line';
+/** Colours of the look that shapes are drawn in. */
+const toneNames = [
+  'steel',
+  'steel-deep',
+  'timber',
+  'sea',
+  'brick',
+  'amber',
+  'violet',
+  'ink',
+  'line',
+  'timber-pale',
+  'sea-pale',
+  'brick-pale',
+] as const;
+export type Tone = (typeof toneNames)[number];
 
 export type Colours = Record<Tone | 'ground', string>;
+
+/** A canvas made empty, in CSS pixels. Setting a size clears it too, but costs a new buffer; clearing alone is cheap. */
+export function cleared(canvas: HTMLCanvasElement, width: number, height: number): CanvasRenderingContext2D {
+  const ratio = window.devicePixelRatio;
+  const across = Math.max(1, Math.round(width * ratio));
+  const tall = Math.max(1, Math.round(height * ratio));
+  if (canvas.width !== across || canvas.height !== tall) {
+    canvas.width = across;
+    canvas.height = tall;
+  }
+  const draw = canvas.getContext('2d')!;
+  draw.setTransform(ratio, 0, 0, ratio, 0, 0);
+  draw.clearRect(0, 0, width, height);
+  return draw;
+}
 
 /** Draws one shape. Hatching is done only between `from` and `until`, which are in sight. */
 export function paint(draw: CanvasRenderingContext2D, s: Shape, colours: Colours, from: number, until: number): void {
@@ -104,18 +134,7 @@ export function tokens(dark: boolean): Colours {
   let colours = known.get(dark);
   if (!colours) {
     const style = getComputedStyle(document.documentElement);
-    const names = [
-      'steel',
-      'steel-deep',
-      'timber',
-      'sea',
-      'brick',
-      'amber',
-      'violet',
-      'ink',
-      'line',
-      'ground',
-    ] as const;
+    const names = [...toneNames, 'ground'] as const;
     colours = Object.fromEntries(names.map((name) => [name, style.getPropertyValue(`--${name}`).trim()])) as Colours;
     known.set(dark, colours);
   }

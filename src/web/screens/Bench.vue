@@ -127,6 +127,8 @@ const title = computed(() => {
   if (one.state === 'recording') return `Recording now: ${one.test.title}`;
   if (one.outcome === 'interrupted') return `Interrupted: ${one.interruptedBy ?? 'it did not come to its end'}`;
   if (one.outcome === 'unreported') return 'The session ended and nobody told the outcome';
+  if (one.outcome === 'passed' && one.leading)
+    return `Passed, and doubtful: ${causeNames[one.leading.cause].toLowerCase()}`;
   return one.outcome === 'passed' ? `Passed in ${duration(one.durationMs)}` : `${one.outcome}: ${one.test.title}`;
 });
 const under = computed(() => {
@@ -138,7 +140,11 @@ const under = computed(() => {
     : '';
   return `${first.length > 90 ? `${first.slice(0, 89)}…` : first}${where}`;
 });
-const edge = computed(() => (attempt.value?.failure ? 'brick' : attempt.value?.outcome === 'passed' ? 'sea' : 'none'));
+const edge = computed(() => {
+  if (attempt.value?.failure) return 'brick';
+  if (attempt.value?.outcome !== 'passed') return 'none';
+  return attempt.value.leading ? 'amber' : 'sea';
+});
 const sideKeys: Readonly<Record<string, Side>> = { l: 'console', n: 'network', m: 'structure', k: 'compare' };
 /** The same key leads back to the moment. */
 function show(side: Side): void {
@@ -156,6 +162,8 @@ function mark(): void {
   firstEnd = undefined;
   if (ends[1] > ends[0]) bench.range = { from: ends[0], until: ends[1] };
 }
+/** Where this attempt is held against passing ones. */
+const contrastOf = computed(() => ({ path: '/contrast', query: { failing: id } }));
 const making = ref(false);
 
 async function makeDrill(): Promise<void> {
@@ -183,6 +191,7 @@ useKeys(
     { keys: 'P', does: 'play' },
     { keys: 'B', does: 'mark' },
     { keys: 'L N M K', does: 'lists' },
+    { keys: 'C', does: 'contrast' },
     { keys: 'V', does: 'verdict' },
     { keys: 'D', does: 'drill' },
     { keys: '[ ]', does: 'attempt' },
@@ -253,6 +262,9 @@ useKeys(
       case 'b':
         mark();
         return true;
+      case 'c':
+        if (attempt.value?.failure) void router.push(contrastOf.value);
+        return true;
       case 'd':
         void makeDrill();
         return true;
@@ -297,6 +309,9 @@ useKeys(
               : 'no suspect stands out'
         }}</small>
       </RouterLink>
+      <RouterLink v-if="attempt.failure" class="chip sea-chip" :to="contrastOf"
+        ><b>Contrast</b><small>against passing attempts</small></RouterLink
+      >
       <button class="chip amber-chip" :disabled="making" @click="makeDrill">
         <b>Drill</b><small>{{ making ? 'being made' : 'replay it from here' }}</small>
       </button>
@@ -361,6 +376,9 @@ useKeys(
 }
 .brick-chip {
   background: var(--brick-pale);
+}
+.sea-chip {
+  background: var(--sea-pale);
 }
 .amber-chip {
   background: var(--amber-pale);

@@ -278,7 +278,7 @@ const familyName = computed(() => run.value?.families.find((one) => one.id === f
       </p>
       <p class="legend soft">
         <span
-          v-for="name in ['passed', 'failed', 'flaky', 'errored', 'skipped', 'interrupted', 'unreported']"
+          v-for="name in ['passed', 'doubtful', 'failed', 'flaky', 'errored', 'skipped', 'interrupted', 'unreported']"
           :key="name"
           ><OutcomeGlyph :outcome="name" silent /> {{ name }}</span
         >

@@ -37,6 +37,8 @@ export const useBench = defineStore('bench', () => {
   const clues = ref<Clue[]>([]);
   const suspects = ref<Suspect[]>([]);
   const level = ref(0);
+  /** The level that the exhibit shows: the level, a moment later while it moves. */
+  const shown = ref(0);
   const clue = ref<number | null>(null);
   const listFilter = ref<ListFilter>({ ...noFilter });
   /** A stretch of time in focus, ms. */
@@ -98,6 +100,8 @@ export const useBench = defineStore('bench', () => {
   const known = (from: number, until: number): boolean =>
     outline.value.whole || (stretch.value !== undefined && stretch.value.from <= from && stretch.value.until >= until);
 
+  /** Why the stretch in sight is not here, in words; empty when it is. */
+  const trouble = ref('');
   let wanted: { from: number; until: number } | undefined;
   /** Has the events of a stretch of time brought here; of several calls while one is under way only the last counts. */
   async function see(from: number, until: number): Promise<void> {
@@ -116,9 +120,12 @@ export const useBench = defineStore('bench', () => {
           `/attempts/${id}/stretch?from=${(first - more).toFixed(2)}&until=${(last + more).toFixed(2)}`,
         );
         if (attempt.value.id !== id) return;
+        trouble.value = '';
         const end = got.more ? (got.events.at(-1)?.at ?? last) : last + more;
         stretch.value = { from: first - more, until: Math.max(last, end), events: got.events };
       }
+    } catch (problem) {
+      trouble.value = `This stretch could not be fetched: ${problem instanceof Error ? problem.message : String(problem)}. What is drawn as bars is known; scroll or press a step to ask again.`;
     } finally {
       loading.value = false;
     }
@@ -130,8 +137,22 @@ export const useBench = defineStore('bench', () => {
   const evidence = computed(() => new Set(chosen.value?.evidence ?? []));
   const windows = computed(() => windowsOf(poles.value.window, poles.value.planks, poles.value.until));
   /** Which window the test looked at at the level, and which stood in front. */
-  const looking = computed(() => windowAt(windows.value, level.value));
-  const now = computed(() => atLevel(poles.value, level.value, looking.value.looked?.context));
+  const looking = computed(() => windowAt(windows.value, shown.value));
+  const now = computed(() => atLevel(poles.value, shown.value, looking.value.looked?.context));
+  // The line moves at once; what the exhibit tells of it follows as soon as the frame is out.
+  let follows = false;
+  watch(
+    level,
+    () => {
+      if (follows) return;
+      follows = true;
+      setTimeout(() => {
+        follows = false;
+        shown.value = level.value;
+      });
+    },
+    { flush: 'sync' },
+  );
   /** Where it failed; where no source tells, the last thing that is likely to show it. */
   const failureAt = computed(() => {
     const { planks, console, screens } = poles.value;
@@ -187,6 +208,7 @@ export const useBench = defineStore('bench', () => {
     clues,
     suspects,
     level,
+    shown,
     clue,
     range,
     snaps,
@@ -213,6 +235,7 @@ export const useBench = defineStore('bench', () => {
     consoleLines,
     requests,
     crowded,
+    trouble,
     choose,
     nextClue,
   };

@@ -1,0 +1,28 @@
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+/** The demo as its users start it, on a data folder of its own and any free port. */
+export async function startDemo(): Promise<{ address: string; stop(): Promise<void> }> {
+  const data = mkdtempSync(join(tmpdir(), 'iskel-screens-'));
+  const demo = spawn(process.execPath, ['--import', 'tsx', 'demo/serve.ts'], {
+    env: { ...process.env, ISKEL_DATA: data, ISKEL_PORT: '0', ISKEL_HOST: '127.0.0.1', ISKEL_TOKEN: '' },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const address = await new Promise<string>((done, fail) => {
+    demo.stdout.on('data', (chunk: Buffer) => {
+      const found = /Iskel is at (\S+)/.exec(chunk.toString())?.[1];
+      if (found) done(found);
+    });
+    demo.on('exit', (code) => fail(new Error(`the demo ended with ${code}`)));
+  });
+  const stop = async (): Promise<void> => {
+    demo.removeAllListeners('exit');
+    const ended = new Promise((done) => demo.once('exit', done));
+    demo.kill('SIGTERM');
+    await ended;
+    rmSync(data, { recursive: true, force: true });
+  };
+  return { address, stop };
+}
