@@ -3,7 +3,7 @@ import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { ContrastView } from '../src/core/contrast/view.ts';
 import { startDemo } from './demo.ts';
-import { eventually, json, openBrowser } from './helpers.ts';
+import { eventually, json, openBrowser, openScreen } from './helpers.ts';
 
 /** Failing held against passing attempts, on the demo's recorded runs. */
 let demo: Awaited<ReturnType<typeof startDemo>>;
@@ -33,7 +33,7 @@ beforeAll(async () => {
       if (leading && outcome === 'failed') failing.set(leading.cause, id);
   }
   browser = await openBrowser();
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page = await openScreen(browser);
   page.on('pageerror', (error) => troubles.push(error.message));
 });
 afterAll(async () => {

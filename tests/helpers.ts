@@ -2,7 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { chromium, type Browser } from 'playwright-core';
+import { chromium, type Browser, type Page } from 'playwright-core';
 
 /** A server of ours as a process of its own, on a data folder of its own and any free port. */
 export interface ServerProcess {
@@ -110,6 +110,29 @@ export const openBrowser = (): Promise<Browser> =>
       '--disable-sync',
     ],
   });
+
+/** Two frames later, what a key brought about stands on the screen, however slow the machine. */
+const drawn = (page: Page): Promise<void> =>
+  page
+    .evaluate(
+      () =>
+        new Promise<void>((done) => {
+          requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done)));
+        }),
+    )
+    // The key led to another page.
+    .catch(() => undefined);
+
+/** A page on which a key is only done with when the screen shows what it did. */
+export async function openScreen(browser: Browser, width = 1280, height = 800): Promise<Page> {
+  const page = await browser.newPage({ viewport: { width, height } });
+  const press = page.keyboard.press.bind(page.keyboard);
+  page.keyboard.press = async (key, options) => {
+    await press(key, options);
+    await drawn(page);
+  };
+  return page;
+}
 
 export const chromeArguments = [
   '--headless=new',

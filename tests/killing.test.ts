@@ -18,8 +18,8 @@ import {
 } from './helpers.ts';
 import { createHash } from 'node:crypto';
 
-/** Everything that can be killed, killed in the middle of a session, ten times each. */
-const times = 10;
+/** Everything that can be killed, killed in the middle of a session, several times each. */
+const times = Number(process.env.ISKEL_KILLS ?? 4);
 
 let site: FerrySite;
 let data: string;

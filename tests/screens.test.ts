@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readVtt } from '../src/core/formats/vtt.ts';
 import { readWebm } from '../src/core/formats/webm.ts';
 import { startDemo } from './demo.ts';
-import { openBrowser } from './helpers.ts';
+import { openBrowser, openScreen } from './helpers.ts';
 
 /** The real interface in a real browser, on the demo's recorded runs and its live ferry shop. */
 let demo: Awaited<ReturnType<typeof startDemo>>;
@@ -17,7 +17,7 @@ beforeAll(async () => {
   demo = await startDemo();
   ({ address } = demo);
   browser = await openBrowser();
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page = await openScreen(browser);
   page.on('pageerror', (error) => troubles.push(error.message));
   page.on('console', (message) => {
     if (message.type() === 'error') troubles.push(message.text());
@@ -119,8 +119,8 @@ describe('from Arrivals to the verdict', () => {
     const text = await page.getByRole('region', { name: 'Element then and now' }).innerText();
     expect(text).toMatch(/found at \d\.\d{3} s\n+node (\d+) · in the page\n+data-render="1"/);
     expect(text).toMatch(/node \d+ · gone since \d\.\d{3} s\n+now node \d+\n+data-render="2"/);
-    expect(await page.locator('.stage svg rect.target.replaced').count()).toBe(1);
-    expect(await page.locator('.stage svg .press.missed').count()).toBe(1);
+    await page.locator('.stage svg rect.target.replaced').waitFor();
+    await page.locator('.stage svg .press.missed').waitFor();
   });
 
   it('choosing a clue by key draws brackets to its evidence and puts it in the address', async () => {

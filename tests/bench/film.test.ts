@@ -1,7 +1,7 @@
 import sharp from 'sharp';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { json, openBrowser, ready, startServerProcess, type ServerProcess } from '../helpers.ts';
+import { json, openBrowser, openScreen, ready, startServerProcess, type ServerProcess } from '../helpers.ts';
 import { film } from '../intake/helpers.ts';
 
 /** An attempt of which another runner left only a report, one screenshot and a video of a second, 25 frames. */
@@ -34,7 +34,13 @@ const numbered = (number: number): Promise<Buffer> =>
 const shown = (): Promise<number> =>
   page.evaluate(async () => {
     const video = document.querySelector('video')!;
-    while (video.seeking || video.readyState < 2) await new Promise((done) => setTimeout(done, 10));
+    // The words above the picture say which frame is asked for; the video may still be on its way there.
+    const asked = Number(/video frame (\d+) of/.exec(document.querySelector('.head span')!.textContent)?.[1]) - 1;
+    const there = (): boolean =>
+      !video.seeking &&
+      video.readyState >= 2 &&
+      (Number.isNaN(asked) || Math.floor(video.currentTime / 0.04 + 0.01) === asked);
+    for (let waited = 0; waited < 3000 && !there(); waited += 10) await new Promise((done) => setTimeout(done, 10));
     await new Promise((done) => setTimeout(done, 30));
     const canvas = new OffscreenCanvas(480, 300);
     const draw = canvas.getContext('2d')!;
@@ -49,7 +55,7 @@ const level = async (): Promise<number> => Number(await page.getByRole('slider')
 beforeAll(async () => {
   server = await startServerProcess();
   browser = await openBrowser();
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page = await openScreen(browser);
   const pictures = await Promise.all(Array.from({ length: frames }, (_, i) => numbered(i)));
   const video = film(pictures.map((bytes) => ({ bytes, ms: 40 })));
   const stamp = new Date(startedAt).toISOString().slice(0, 19);

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { openBrowser, startServerProcess, type ServerProcess } from '../helpers.ts';
+import { openBrowser, openScreen, startServerProcess, type ServerProcess } from '../helpers.ts';
 import { crowdedAttempts } from '../crowded.ts';
 
 /** Labels of the scaffold never touch, and what is cut can be read, however crowded the attempt and from however far it is seen. */
@@ -21,7 +21,7 @@ beforeAll(async () => {
   ({ ids } = await crowdedAttempts(data, counts));
   server = await startServerProcess({ data });
   browser = await openBrowser();
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page = await openScreen(browser);
   page.on('pageerror', (error) => troubles.push(error.message));
 });
 afterAll(async () => {

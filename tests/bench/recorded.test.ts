@@ -7,7 +7,15 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { WebDriver } from '../../demo/suite/webdriver.ts';
 import type { EvidenceEvent } from '../../src/core/evidence/event.ts';
 import { writePack } from '../../src/core/formats/pack.ts';
-import { chromeArguments, json, openBrowser, ready, startServerProcess, type ServerProcess } from '../helpers.ts';
+import {
+  chromeArguments,
+  json,
+  openBrowser,
+  openScreen,
+  ready,
+  startServerProcess,
+  type ServerProcess,
+} from '../helpers.ts';
 
 /** What the bench draws over pictures, and the markup it shows, on sessions recorded of pages made for it. */
 
@@ -51,7 +59,7 @@ beforeAll(async () => {
   origin = `http://127.0.0.1:${(site.address() as AddressInfo).port}`;
   server = await startServerProcess();
   browser = await openBrowser();
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page = await openScreen(browser);
 });
 afterAll(async () => {
   await browser.close();

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { openBrowser, startServerProcess, type ServerProcess } from '../helpers.ts';
+import { openBrowser, openScreen, startServerProcess, type ServerProcess } from '../helpers.ts';
 
 /** What another runner left behind, brought in through the real interface. */
 let server: ServerProcess;
@@ -15,7 +15,7 @@ const troubles: string[] = [];
 beforeAll(async () => {
   server = await startServerProcess();
   browser = await openBrowser();
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page = await openScreen(browser);
   page.on('pageerror', (error) => troubles.push(error.message));
   left = mkdtempSync(join(tmpdir(), 'iskel-left-'));
   spawnSync('tar', ['-xzf', 'demo/left/ferry-evening.tar.gz', '-C', left]);
