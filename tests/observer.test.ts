@@ -124,9 +124,9 @@ describe('lifelines', () => {
   it('follow it while it moves, also by animation', async () => {
     await watch('#box');
     await run(
-      `document.getElementById('box').animate([{ transform: 'none' }, { transform: 'translateX(200px)' }], { duration: 200, fill: 'forwards' })`,
+      `document.getElementById('box').animate([{ transform: 'none' }, { transform: 'translateX(200px)' }], { duration: 900, fill: 'forwards' })`,
     );
-    await page.waitForTimeout(250);
+    await page.waitForTimeout(1000);
     const moved = (await story('#box')).filter((record) => record.e === 'moved');
     expect(moved.length).toBeGreaterThan(3);
     expect((moved.at(-1)!.s.box as { x: number }).x).toBeGreaterThan(150);

@@ -1,4 +1,4 @@
-import { Worker } from 'node:worker_threads';
+import { availableParallelism } from 'node:os';
 import type { Logger } from 'pino';
 import { analysisVersion, type Analysis } from '../../core/analyse.ts';
 import { priorsOf, type Priors } from '../../core/causes/learning.ts';
@@ -7,6 +7,7 @@ import type { AttemptFacts } from '../../core/evidence/prepare.ts';
 import type { Changes } from '../changes.ts';
 import type { FindDoc } from '../store/find.ts';
 import type { Store } from '../store/store.ts';
+import { AskedThread } from './thread.ts';
 
 /** Most attempts that a new verdict is brought to bear on. */
 const mostRelearnt = 300;
@@ -19,13 +20,22 @@ export interface AnalysisTask {
   priors: Priors;
 }
 
-type Reply = { id: string; analysis: Analysis; words: FindDoc } | { id: string; problem: string };
+/** What it answers. */
+export interface Analysed {
+  analysis: Analysis;
+  words: FindDoc;
+}
 
-/** Analyses attempts as they settle, one after the other, in a worker thread. */
+/** While a test runs, one thread is enough: its browser needs the rest of the machine. */
+const threadsBesideTests = 1;
+const mostThreads = 4;
+
+/** Analyses attempts as they settle, in worker threads. */
 export class AnalysisJobs {
-  private worker: Worker | undefined;
+  private readonly threads: AskedThread<AnalysisTask, Analysed>[];
   private readonly queue = new Set<string>();
-  private current: string | undefined;
+  /** Attempts that a thread is at. */
+  private readonly under = new Set<string>();
   /** What the verdicts make likely, asked for once while attempts stand in line. */
   private priors: Priors | undefined;
   private closed = false;
@@ -34,7 +44,12 @@ export class AnalysisJobs {
     private readonly store: Store,
     private readonly changes: Changes,
     private readonly log: Logger,
-  ) {}
+  ) {
+    this.threads = Array.from(
+      { length: Math.min(mostThreads, availableParallelism()) },
+      () => new AskedThread(new URL('./analysis-thread.ts', import.meta.url), { home: store.home }),
+    );
+  }
 
   /** Puts an attempt in line; one already in line is analysed once. */
   settle(id: string): void {
@@ -59,20 +74,48 @@ export class AnalysisJobs {
   }
 
   private next(): void {
-    if (this.current || this.closed) return;
-    const [id] = this.queue;
-    if (!id) {
-      this.priors = undefined;
-      return;
+    while (!this.closed && this.queue.size) {
+      const free = this.threads.slice(0, this.allowed()).find((thread) => thread.asked === 0);
+      // One that is at work already, on what it was before, waits until that is done.
+      const id = [...this.queue].find((one) => !this.under.has(one));
+      if (!free || id === undefined) return;
+      this.queue.delete(id);
+      void this.analyse(id, free);
     }
-    this.queue.delete(id);
+    if (this.queue.size === 0 && this.under.size === 0) this.priors = undefined;
+  }
+
+  private allowed(): number {
+    return this.store.attempts.inState('recording').length ? threadsBesideTests : this.threads.length;
+  }
+
+  private async analyse(id: string, thread: AskedThread<AnalysisTask, Analysed>): Promise<void> {
+    const task = this.taskFor(id);
+    if (!task) return;
+    this.under.add(id);
+    try {
+      const { analysis, words } = await thread.ask(task);
+      if (this.closed) return;
+      this.store.together(() => this.store.settle(id, analysis, words));
+      this.outgrow(id);
+    } catch (error) {
+      if (this.closed) return;
+      this.log.error({ attempt: id, problem: (error as Error).message }, 'an attempt could not be analysed');
+      this.store.attempts.setState(id, 'ready');
+    }
+    this.under.delete(id);
     const attempt = this.store.attempts.get(id);
-    if (!attempt || attempt.state === 'recording') return this.next();
-    this.current = id;
+    if (attempt) this.changes.tell({ type: 'attempt', id, runId: attempt.runId, seriesId: attempt.seriesId });
+    this.next();
+  }
+
+  private taskFor(id: string): AnalysisTask | undefined {
+    const attempt = this.store.attempts.get(id);
+    if (!attempt || attempt.state === 'recording') return undefined;
     const { outcome, message, stack, environment } = attempt;
     const { file } = attempt.test;
     const { commit } = this.store.runs.get(attempt.runId) ?? {};
-    this.thread().postMessage({
+    return {
       id,
       facts: { outcome, message, stack, environment, file, rules: this.store.rules.frames() },
       about: {
@@ -82,44 +125,19 @@ export class AnalysisJobs {
         commit: commit ?? undefined,
       },
       priors: (this.priors ??= priorsOf(this.store.families.confirmed(), Date.now())),
-    } satisfies AnalysisTask);
+    };
   }
 
-  private thread(): Worker {
-    if (this.worker) return this.worker;
-    const worker = new Worker(new URL('./analysis-worker.mjs', import.meta.url), {
-      workerData: { home: this.store.home },
-    });
-    worker.on('message', (reply: Reply) => this.done(reply));
-    worker.on('error', (error) => {
-      this.worker = undefined;
-      if (this.current) this.done({ id: this.current, problem: error.stack ?? error.message });
-    });
-    worker.unref();
-    return (this.worker = worker);
-  }
-
-  private done(reply: Reply): void {
-    this.current = undefined;
-    const { store } = this;
-    if ('analysis' in reply) {
-      store.together(() => store.settle(reply.id, reply.analysis, reply.words));
-    } else {
-      this.log.error({ attempt: reply.id, problem: reply.problem }, 'an attempt could not be analysed');
-      store.attempts.setState(reply.id, 'ready');
-    }
-    const attempt = store.attempts.get(reply.id);
-    // A passing attempt more may tell more of those that failed before it.
-    if (attempt?.outcome === 'passed' && attempt.seriesId === null && 'analysis' in reply)
-      for (const id of store.sketches.outgrown(attempt.test.id, environmentKey(attempt.environment)))
-        this.queue.add(id);
-    if (attempt)
-      this.changes.tell({ type: 'attempt', id: attempt.id, runId: attempt.runId, seriesId: attempt.seriesId });
-    this.next();
+  /** A passing attempt more may tell more of those that failed before it. */
+  private outgrow(id: string): void {
+    const attempt = this.store.attempts.get(id);
+    if (attempt?.outcome !== 'passed' || attempt.seriesId !== null) return;
+    for (const one of this.store.sketches.outgrown(attempt.test.id, environmentKey(attempt.environment)))
+      this.queue.add(one);
   }
 
   async close(): Promise<void> {
     this.closed = true;
-    await this.worker?.terminate();
+    await Promise.all(this.threads.map((thread) => thread.close()));
   }
 }

@@ -1,20 +1,55 @@
-import Database from 'better-sqlite3';
-import { parentPort, workerData } from 'node:worker_threads';
+import { readFileSync } from 'node:fs';
+import { workerData } from 'node:worker_threads';
 import { contrastView } from '../../core/contrast/view.ts';
-import { Sketches } from '../store/sketches.ts';
-import type { ContrastTask } from './contrasts.ts';
+import { sketchOf } from '../../core/contrast/sketch.ts';
+import { prepare } from '../../core/evidence/prepare.ts';
+import { advise } from '../../core/remedies/advise.ts';
+import type { Told } from '../../core/remedies/told.ts';
+import { Store } from '../store/store.ts';
+import { answering } from './answering.ts';
+import type { Question } from './contrasts.ts';
 
 // Holds attempts against each other off the server's thread: hundreds of them take a second.
-const { home } = workerData as { home: string };
-const db = new Database(`${home}/iskel.sqlite`, { readonly: true });
-db.pragma('busy_timeout = 5000');
-const sketches = new Sketches(db);
+const store = new Store((workerData as { home: string }).home, 'thread');
 
-parentPort!.on('message', ({ ask, failing, passing }: ContrastTask) => {
-  try {
-    const [failed, passed] = [sketches.of(failing), sketches.of(passing)];
-    parentPort!.postMessage({ ask, view: failed.length ? contrastView(failed, passed) : null });
-  } catch (error) {
-    parentPort!.postMessage({ ask, problem: (error as Error).stack ?? String(error) });
+answering((question: Question) => {
+  if (question.about === 'contrast') {
+    const [failed, passed] = [store.sketches.of(question.failing), store.sketches.of(question.passing)];
+    return failed.length ? contrastView(failed, passed) : null;
   }
+  const [subject] = told([question.subject]);
+  if (!subject) return [];
+  return advise({
+    subject,
+    suspects: store.attempts.suspects(question.subject).filter(({ cause }) => !question.cleared.includes(cause)),
+    failing: told(question.failing),
+    passing: told(question.passing),
+    markup: (blob) => {
+      try {
+        return readFileSync(store.blobs.place(blob), 'utf8');
+      } catch {
+        // Deleted by the rules of keeping, or never taken in.
+        return undefined;
+      }
+    },
+  });
 });
+
+/** Attempts with their evidence; one that is gone is left out. */
+function told(ids: readonly string[]): Told[] {
+  return ids.flatMap((id) => {
+    const attempt = store.attempts.get(id);
+    if (!attempt) return [];
+    const { outcome, message, stack, environment, startedAt } = attempt;
+    const commit = store.runs.get(attempt.runId)?.commit;
+    const evidence = prepare(store.events.recorded(id), {
+      outcome,
+      message,
+      stack,
+      environment,
+      file: attempt.test.file,
+      rules: store.rules.frames(),
+    });
+    return [{ id, evidence, sketch: sketchOf(evidence, { id, startedAt, ...(commit ? { commit } : {}) }) }];
+  });
+}

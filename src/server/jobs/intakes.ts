@@ -1,5 +1,5 @@
 import { closeSync, fstatSync } from 'node:fs';
-import { Worker } from 'node:worker_threads';
+import type { Worker } from 'node:worker_threads';
 import type { Logger } from 'pino';
 import type { Owner } from '../../browser/owner.ts';
 import type { IntakeResult } from '../../core/records.ts';
@@ -8,6 +8,7 @@ import { newIntakeId } from '../intake/intake.ts';
 import type { IntakeProgress } from '../intake/tools.ts';
 import type { IntakeJob } from '../intake/intake-thread.ts';
 import type { Store } from '../store/store.ts';
+import { startThread } from './thread.ts';
 
 type Reply =
   { id: string; progress: IntakeProgress } | { id: string; result: IntakeResult } | { id: string; problem: string };
@@ -107,12 +108,15 @@ export class IntakeJobs {
   private thread(): Worker {
     if (this.worker) return this.worker;
     const { env } = this.owner.next();
-    const worker = new Worker(new URL('../intake/intake-worker.mjs', import.meta.url), {
-      workerData: { home: this.store.home, env: { ...env } },
-      resourceLimits: { maxOldGenerationSizeMb: mostMemory, maxYoungGenerationSizeMb: nursery },
-      // The thread closes descriptors the server opened for it.
-      trackUnmanagedFds: false,
-    });
+    const worker = startThread(
+      new URL('../intake/intake-thread.ts', import.meta.url),
+      { home: this.store.home, env: { ...env } },
+      {
+        resourceLimits: { maxOldGenerationSizeMb: mostMemory, maxYoungGenerationSizeMb: nursery },
+        // The thread closes descriptors the server opened for it.
+        trackUnmanagedFds: false,
+      },
+    );
     worker.on('message', (reply: Reply) => this.heard(reply));
     worker.on('error', (error) => {
       this.worker = undefined;

@@ -1,0 +1,140 @@
+import { said } from '../contrast/features.ts';
+import { madeUp } from '../clues/generated-locator.ts';
+import type { ElementState } from '../evidence/event.ts';
+import { quote, shorten } from '../evidence/labels.ts';
+import { segmentAt } from '../evidence/lifelines.ts';
+import { locatorText } from '../evidence/locator.ts';
+import type { Adviser } from './advice.ts';
+import { inPassing, sameStep, shownStep, type Case } from './case.ts';
+import { clean, elementsOf, type MarkupElement } from './markup.ts';
+import { momentAt, type Moment, type Told } from './told.ts';
+
+/** A way to name an element, as a question to a document. */
+interface Candidate {
+  words: string;
+  /** How lasting such names are: what is made for tests and people before what is made for looks. */
+  worth: number;
+  matches(element: MarkupElement): boolean;
+}
+
+const longestName = 60;
+const roles: Record<string, string> = { a: 'link', button: 'button', h1: 'heading', h2: 'heading', h3: 'heading' };
+
+/**
+ * Locators that match one and the same element in every attempt: made from what the element of the passing
+ * attempts is, tried against the documents that all of them wrote down, this one included.
+ */
+export const lastingLocator: Adviser = (about) => {
+  const { step, subject } = about;
+  if (!step) return [];
+  const right = sameStep(about, step, 'passing').flatMap((moment) => {
+    const state = stateOf(moment);
+    return state ? [{ moment, state }] : [];
+  });
+  if (right.length === 0) return [];
+  const mine = momentAt(subject, step);
+  const docs = right.flatMap(({ moment, state }) => {
+    const elements = documentAt(about, moment);
+    return elements ? [{ elements, state }] : [];
+  });
+  const own = documentAt(about, mine);
+  const used = subject.evidence.steps.find(({ id }) => id === step.events[0])?.data.locator;
+  const before = used ? locatorText(used) : step.locator;
+  const found = candidatesOf(right.map(({ state }) => state))
+    .filter((one) => one.words !== before)
+    .filter((one) => docs.every(({ elements, state }) => onlyMatch(one, elements, state)))
+    .filter((one) => !own || own.filter((element) => one.matches(element)).length === 1)
+    .sort((a, b) => b.worth - a.worth)[0];
+  if (!found || docs.length === 0) return [];
+  const count: [number, number] = [docs.length, docs.length];
+  return [
+    {
+      kind: 'locator',
+      text: `Locate the element of ${said(step.label)} by ${found.words}${before ? `, not by ${quote(shorten(before, 60))}` : ''}`,
+      because: `It matches one element, the one that was used, ${inPassing(count)}${own ? ', and one here' : '; what this page held was not written down'}`,
+      passing: count,
+      failing: own ? [1, 1] : null,
+      shown: [shownStep(mine), shownStep(right[0]!.moment)],
+    },
+  ];
+};
+
+/** What the used element was. */
+function stateOf({ told: { evidence }, step, at }: Moment): ElementState | undefined {
+  const line = step.locator === undefined ? undefined : evidence.lifelines.get(step.locator);
+  const state = line && (segmentAt(line, at) ?? line.segments.find((one) => one.state.node !== null))?.state;
+  return state?.node === null ? undefined : state;
+}
+
+/** The document nearest to a moment, on the page that the step spoke to. */
+function documentAt({ markup }: Case, { told, step, at }: Moment): MarkupElement[] | undefined {
+  const kept = told.evidence.page.filter((one) => one.kind === 'structure' && one.data.blob !== undefined);
+  const context = told.evidence.steps.find(({ id }) => id === step.events[0])?.data.context;
+  const here = kept.filter(
+    (one) => context === undefined || one.data.context === undefined || one.data.context === context,
+  );
+  const arrived = told.evidence.page.findLast((one) => one.kind === 'navigation-committed' && one.at <= at)?.at ?? 0;
+  const left = told.evidence.page.find((one) => one.kind === 'navigation-committed' && one.at > at)?.at ?? Infinity;
+  const near = here
+    .filter((one) => one.at >= arrived && one.at < left)
+    .sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0];
+  const text = near?.data.blob && markup(near.data.blob);
+  return text ? parsed(told, near.data.blob!, text) : undefined;
+}
+
+const remembered = new WeakMap<Told, Map<string, MarkupElement[]>>();
+
+function parsed(told: Told, blob: string, text: string): MarkupElement[] {
+  const mine = remembered.get(told) ?? new Map<string, MarkupElement[]>();
+  remembered.set(told, mine);
+  let elements = mine.get(blob);
+  if (!elements) mine.set(blob, (elements = elementsOf(text)));
+  return elements;
+}
+
+function onlyMatch(candidate: Candidate, elements: readonly MarkupElement[], state: ElementState): boolean {
+  const found = elements.filter((element) => candidate.matches(element));
+  return found.length === 1 && found[0]!.tag === state.tag && sameText(found[0]!.text, state.text);
+}
+
+/** What was seen of a text may have been cut. */
+const sameText = (whole: string, seen: string | undefined): boolean =>
+  seen === undefined || clean(whole) === clean(seen) || clean(whole).startsWith(clean(seen).replace(/…$/, ''));
+
+/** Names that hold for the element in every attempt it was right in. */
+function candidatesOf(states: readonly ElementState[]): Candidate[] {
+  const [first] = states;
+  if (!first?.tag) return [];
+  const constant = <T>(of: (state: ElementState) => T | undefined): T | undefined => {
+    const value = of(first);
+    return states.every((one) => of(one) === value) ? value : undefined;
+  };
+  const tag = constant((one) => one.tag);
+  if (!tag) return [];
+  const out: Candidate[] = [];
+  const byAttribute = (attr: string, worth: number): void => {
+    const value = constant((one) => one.attrs?.[attr]);
+    if (!value || value.length > longestName) return;
+    const css = attr === 'id' ? `#${value}` : `[${attr}="${value}"]`;
+    if (madeUp({ using: 'css selector', value: css })) return;
+    out.push({ words: css, worth, matches: (element) => element.attrs[attr] === value });
+  };
+  for (const attr of Object.keys(first.attrs ?? {}))
+    if (/^data-(?!v-|render|react)/.test(attr) && !/state|ready|busy|count|index/.test(attr)) byAttribute(attr, 6);
+  byAttribute('id', 5.5);
+  byAttribute('name', 5);
+  byAttribute('aria-label', 4.8);
+  byAttribute('href', 3.5);
+  byAttribute('placeholder', 3);
+  const text = constant((one) => one.text);
+  if (text && text.length <= longestName && !text.endsWith('…')) {
+    const role = constant((one) => one.attrs?.role) ?? roles[tag];
+    const written = text;
+    out.push({
+      words: `its text: the ${role ?? tag} that reads ${quote(written)}`,
+      worth: role ? 4.5 : 2.5,
+      matches: (element) => element.tag === tag && element.text === written,
+    });
+  }
+  return out;
+}

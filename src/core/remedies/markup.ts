@@ -1,0 +1,40 @@
+import { parseDocument } from 'htmlparser2';
+
+/** An element of a written-out document, with what locators ask of it. */
+export interface MarkupElement {
+  tag: string;
+  attrs: Readonly<Record<string, string>>;
+  /** Its text and that of all inside it, spaces made one. */
+  text: string;
+}
+
+interface Parsed {
+  type: string;
+  name?: string;
+  attribs?: Record<string, string>;
+  data?: string;
+  children?: Parsed[];
+}
+
+/** Not part of what a page says. */
+const silent = new Set(['style', 'script', 'head', 'template', 'title']);
+/** A document deeper than this is no document of a person's making. */
+const deepest = 400;
+
+/** All elements of a document, in their order. Hostile markup costs time in proportion to its length, no more. */
+export function elementsOf(markup: string): MarkupElement[] {
+  const out: MarkupElement[] = [];
+  const visit = (node: Parsed, depth: number): string => {
+    if (node.type === 'text') return node.data ?? '';
+    if (depth > deepest || (node.name !== undefined && silent.has(node.name))) return '';
+    const own = node.name === undefined ? undefined : { tag: node.name, attrs: node.attribs ?? {}, text: '' };
+    if (own) out.push(own);
+    const text = (node.children ?? []).map((child) => visit(child, depth + 1)).join('');
+    if (own) own.text = clean(text);
+    return text;
+  };
+  visit(parseDocument(markup) as unknown as Parsed, 0);
+  return out;
+}
+
+export const clean = (text: string): string => text.replace(/\s+/g, ' ').trim();

@@ -1,0 +1,125 @@
+import { said } from '../contrast/features.ts';
+import { quote, shorten } from '../evidence/labels.ts';
+import type { Adviser, Advice } from './advice.ts';
+import { inPassing, sameStep, shownAt, shownStep, slotOf, type Case } from './case.ts';
+import { momentAt } from './told.ts';
+
+/** Do the step that passing attempts do. */
+export const takeStep: Adviser = (about) => {
+  const { slots, subject, failing, passing } = about;
+  const last = slots.findLastIndex(({ members }) => members[0]! >= 0);
+  const first = 1 + failing.length;
+  return slots
+    .map((slot, place) => ({ slot, place }))
+    .filter(
+      ({ slot, place }) =>
+        slot.members[0]! < 0 &&
+        place < last &&
+        /^(press|type|keys|clear|dialog|window|frame|open|navigate)\b/.test(slot.sig),
+    )
+    .map(({ slot, place }) => {
+      const took = passing.flatMap((told, i) => {
+        const step = told.sketch.steps[slot.members[first + i]!];
+        return step ? [momentAt(told, step)] : [];
+      });
+      return { slot, place, took };
+    })
+    .filter(({ took }) => took.length > 0 && took.length >= passing.length * 0.8)
+    .slice(0, 2)
+    .map(({ slot, place, took }): Omit<Advice, 'cause'> => {
+      const next = slots.slice(place).find(({ members }) => members[0]! >= 0)!;
+      const step = subject.sketch.steps[next.members[0]!]!;
+      return {
+        kind: 'step',
+        text: `Take the step ${said(slot.label)} before ${said(step.label)}, whatever the page shows; where it is taken only if something is there, wait for that first`,
+        because: `It was taken ${inPassing([took.length, passing.length])}, and left out here`,
+        passing: [took.length, passing.length],
+        failing: [0, 1],
+        shown: [shownStep(momentAt(subject, step)), shownStep(took[0]!)],
+      };
+    });
+};
+
+/** Answer the dialog. */
+export const answerDialog: Adviser = (about) => {
+  const { subject, step, passing } = about;
+  const dialog = subject.evidence.window.findLast((one) => one.kind === 'dialog-opened');
+  if (!dialog) return [];
+  const text = dialog.data.text ?? '';
+  const open = passing.filter(({ sketch }) => sketch.dialogs.some((one) => one.text === text));
+  const answered = passing.flatMap((told) => {
+    const event = told.evidence.steps.find((one) => one.data.action === 'dialog' && !one.data.error);
+    return event ? [{ told, event }] : [];
+  });
+  const where = step ? ` before ${said(step.label)}` : '';
+  return [
+    {
+      kind: 'dialog',
+      text: answered.length
+        ? `Answer the dialog ${quote(shorten(text, 48))}${where} as passing attempts do`
+        : `Expect the dialog ${quote(shorten(text, 48))}${where}: answer it when it is open, or take away what opens it`,
+      because: answered.length
+        ? `It was answered ${inPassing([answered.length, passing.length])}`
+        : passing.length
+          ? `It opened ${inPassing([open.length, passing.length])}, and here ${open.length ? 'nobody answered it' : 'alone'}`
+          : 'Nobody answered it; no passing attempt is known to hold this against',
+      passing: passing.length ? [answered.length || open.length, passing.length] : null,
+      failing: null,
+      shown: [shownAt(subject, dialog), ...answered.slice(0, 1).map(({ told, event }) => shownAt(told, event))],
+    },
+  ];
+};
+
+/** Make sure that there is something to check, from how much passing attempts had. */
+export const countFirst: Adviser = (about) => {
+  const { step, subject } = about;
+  if (!step) return [];
+  const passing = sameStep(about, step, 'passing');
+  const counts = passing.flatMap(({ step: one }) => countOf(one) ?? []).filter((count) => count > 0);
+  const here = countOf(step) ?? 0;
+  return [
+    {
+      kind: 'condition',
+      text: counts.length
+        ? `Before the check at ${said(step.label)}, check that there is at least ${Math.min(...counts)} to look at`
+        : `Before the check at ${said(step.label)}, check that there is anything to look at`,
+      because: counts.length
+        ? `There ${Math.min(...counts) === Math.max(...counts) ? `were ${counts[0]}` : `were ${Math.min(...counts)} to ${Math.max(...counts)}`} ${inPassing([counts.length, passing.length])}, and ${here} here`
+        : `There ${here === 1 ? 'was 1' : `were ${here}`} here, so the check said nothing`,
+      passing: counts.length ? [counts.length, passing.length] : null,
+      failing: null,
+      shown: [shownStep(momentAt(subject, step)), ...passing.slice(0, 1).map(shownStep)],
+    },
+  ];
+};
+
+/** How many a step found or read. */
+function countOf({ value, matches }: Case['subject']['sketch']['steps'][number]): number | undefined {
+  const number = value !== undefined && /^\d+$/.test(value) ? Number(value) : undefined;
+  return (
+    number ?? (value?.startsWith('[') ? value.split(',').filter((one) => one !== '[]').length : undefined) ?? matches
+  );
+}
+
+/** Wait for the page to arrive before the step that came too soon after another. */
+export const afterArrival: Adviser = (about) => {
+  const { step, subject } = about;
+  if (!step) return [];
+  const at = momentAt(subject, step);
+  const place = slotOf(about, step);
+  const arrived = subject.evidence.page.find((one) => one.kind === 'navigation-committed' && one.at > at.at);
+  const passing = sameStep(about, step, 'passing').filter(({ step: one }) => one.page !== undefined);
+  const pages = new Set(passing.map(({ step: one }) => one.page));
+  const [page] = pages;
+  if (place < 0 || pages.size !== 1 || !page || step.page === page) return [];
+  return [
+    {
+      kind: 'condition',
+      text: `Before ${said(step.label)}, wait until the address is ${page}`,
+      because: `It was done there ${inPassing([passing.length, passing.length])}, and here still on ${step.page ?? 'the page before'}`,
+      passing: [passing.length, passing.length],
+      failing: [0, 1],
+      shown: [shownStep(at), ...(arrived ? [shownAt(subject, arrived)] : []), shownStep(passing[0]!)],
+    },
+  ];
+};

@@ -1,0 +1,73 @@
+import { said } from '../contrast/features.ts';
+import { plainPath } from '../contrast/sketch.ts';
+import { quote, shorten } from '../evidence/labels.ts';
+import type { Evidence } from '../evidence/prepare.ts';
+import type { Adviser } from './advice.ts';
+import { inPassing, sameStep, shownStep } from './case.ts';
+import { momentAt, type Moment } from './told.ts';
+
+/** Which window or frame to look at before the step. */
+export const lookAtWindow: Adviser = (about) => {
+  const { step, subject, failing } = about;
+  if (!step) return [];
+  const moment = momentAt(subject, step);
+  const passing = sameStep(about, step, 'passing').map((one) => ({ one, where: whereOf(one) }));
+  const others = passing.filter(({ where }) => where !== undefined);
+  const words = new Set(others.map(({ where }) => where));
+  const here = whereOf(moment);
+  if (others.length && words.size === 1 && here !== others[0]!.where) {
+    const same = sameStep(about, step, 'failing').filter((one) => whereOf(one) === others[0]!.where);
+    return [
+      {
+        kind: 'window',
+        text: `Before ${said(step.label)}, switch to ${others[0]!.where}`,
+        because: `There it was done ${inPassing([others.length, others.length])}; here the test was looking at ${here ?? 'a window that had closed'}`,
+        passing: [others.length, others.length],
+        failing: [same.length, failing.length + 1],
+        shown: [shownStep(moment), shownStep(others[0]!.one)],
+      },
+    ];
+  }
+  // Passing attempts looked at the same, or none is known: where the element stands tells.
+  const stands = elsewhere(moment);
+  if (!stands) return [];
+  return [
+    {
+      kind: 'window',
+      text: `Before ${said(step.label)}, switch to ${stands.where}`,
+      because: `The element stands there; the test was looking at ${here ?? 'another one'}`,
+      passing: null,
+      failing: null,
+      shown: [shownStep(moment), { attempt: subject.id, event: stands.event, at: stands.at }],
+    },
+  ];
+};
+
+/** The window or frame that a step spoke to, by the address it showed. */
+function whereOf({ told: { evidence }, step, at }: Moment): string | undefined {
+  const context = evidence.steps.find(({ id }) => id === step.events[0])?.data.context;
+  return context === undefined ? undefined : nameOf(evidence, context, at);
+}
+
+function nameOf(evidence: Evidence, context: string, at: number): string {
+  const isWindow = evidence.window.some((one) => one.kind === 'opened' && one.data.context === context);
+  const address = evidence.page.findLast(
+    (one) => one.at <= at && one.data.context === context && one.data.address !== undefined,
+  )?.data.address;
+  const opened = evidence.window.find((one) => one.kind === 'opened' && one.data.context === context);
+  const path = address ?? opened?.data.address;
+  return `the ${isWindow ? 'window' : 'frame'} ${path ? `at ${quote(shorten(plainPath(path), 40))}` : 'that opened with it'}`;
+}
+
+function elsewhere({ told: { evidence }, step, at }: Moment) {
+  const own = evidence.steps.find(({ id }) => id === step.events[0])?.data.context;
+  const line = step.locator === undefined ? undefined : evidence.lifelines.get(step.locator);
+  const there = line?.segments.find(
+    (one) => one.state.node !== null && one.context !== undefined && one.context !== own,
+  );
+  if (there) return { where: nameOf(evidence, there.context!, at), event: there.event, at: there.from };
+  const other = evidence.window.findLast((one) => one.kind === 'opened' && one.data.context !== own && one.at <= at);
+  return other && evidence.window.filter((one) => one.kind === 'opened').length > 1
+    ? { where: nameOf(evidence, other.data.context, at), event: other.id, at: other.at }
+    : undefined;
+}
