@@ -9,6 +9,7 @@ import { fileURLToPath } from 'node:url';
 import type { Label } from '../demo/yard/attempt.ts';
 import { mechanisms } from '../demo/yard/mechanisms.ts';
 import { analyse, type Analysis } from '../src/core/analyse.ts';
+import { poolSuspects, type FamilySuspect } from '../src/core/causes/family.ts';
 import type { Sketch } from '../src/core/contrast/sketch.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import { Store } from '../src/server/store/store.ts';
@@ -50,6 +51,7 @@ interface Told {
 function tellAll(mode: keyof typeof modes): Told[] {
   const { baseline, keep } = modes[mode];
   const passed = new Map<string, Sketch[]>();
+  const failed = new Map<string, Sketch[]>();
   return labels.flatMap((label) => {
     const attempt = store.attempts.get(label.id);
     if (!attempt || !known.has(label.mechanism)) return [];
@@ -64,14 +66,32 @@ function tellAll(mode: keyof typeof modes): Told[] {
         startedAt: label.startedAt,
         ...(commit ? { commit } : {}),
         passing: baseline ? before.slice(-24) : [],
+        kin: (family) => (failed.get(`${label.mechanism} ${family}`) ?? []).slice(-8),
       },
     );
+    if (analysis.family) {
+      const key = `${label.mechanism} ${analysis.family.id}`;
+      failed.set(key, [...(failed.get(key) ?? []), analysis.sketch!]);
+    }
     if (outcome === 'passed' && analysis.undetermined) passed.set(label.mechanism, [...before, analysis.sketch!]);
     return [{ label, analysis }];
   });
 }
 
 const percent = (hits: number, of: number): string => (of ? `${((100 * hits) / of).toFixed(1)} %` : '–').padStart(8);
+
+/** All attempts of one mechanism that failed the same way, speaking together. */
+function familiesOf(list: readonly Told[]): { cause: string; pooled: FamilySuspect[] }[] {
+  const groups = new Map<string, Told[]>();
+  for (const one of list) {
+    const key = `${one.label.mechanism} ${one.analysis.family?.id ?? ''}`;
+    groups.set(key, [...(groups.get(key) ?? []), one]);
+  }
+  return [...groups.values()].map((group) => ({
+    cause: group[0]!.label.cause,
+    pooled: poolSuspects(group.map(({ label, analysis }) => ({ attempt: label.id, suspects: analysis.suspects }))),
+  }));
+}
 
 /** Expected calibration error over ten equal bins of the leading probability. */
 function calibration(list: readonly Told[]): number {
@@ -129,6 +149,12 @@ for (const mode of Object.keys(modes) as (keyof typeof modes)[]) {
     `  right, of those told             ${percent(told.filter((one) => right.includes(one)).length, told.length)}`,
   );
   console.log(`  calibration error                ${calibration(hurt).toFixed(3).padStart(8)}`);
+  const families = familiesOf(hurt);
+  const among = (cause: string, list: { cause: string }[], first: number): boolean =>
+    list.slice(0, first).some((one) => one.cause === cause);
+  console.log(
+    `  families: leading right          ${percent(families.filter((one) => among(one.cause, one.pooled, 1)).length, families.length)} of ${families.length}; among two ${percent(families.filter((one) => among(one.cause, one.pooled, 2)).length, families.length).trim()}`,
+  );
   console.log(`  passing attempts doubted > 0.5   ${percent(doubted.length, clean.length)} of ${clean.length}`);
   if (modes[mode].baseline) {
     const judged = hurt.flatMap((one) => splitIsTrue(one) ?? []);

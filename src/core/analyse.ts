@@ -3,7 +3,7 @@ import { scoreSuspects, type Suspects } from './causes/score.ts';
 import type { Clue } from './clues/clue.ts';
 import { findClues } from './clues/register.ts';
 import { sceneOf } from './clues/scene.ts';
-import type { Split } from './contrast/contrast.ts';
+import { contrast, type Split } from './contrast/contrast.ts';
 import type { Sketch, SketchFacts } from './contrast/sketch.ts';
 import type { EvidenceEvent } from './evidence/event.ts';
 import type { AttemptFacts } from './evidence/prepare.ts';
@@ -11,7 +11,7 @@ import type { Failure } from './failures/failure.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
-export const analysisVersion = 4;
+export const analysisVersion = 5;
 
 export interface Analysis extends Suspects {
   failure?: Failure;
@@ -34,6 +34,8 @@ export interface Analysis extends Suspects {
 export interface Surroundings extends SketchFacts {
   /** Passing attempts of the same test, to hold it against; none when none is known. */
   passing: readonly Sketch[];
+  /** Others of the same test that failed as this one did: they part where it parts, and many tell it surer. */
+  kin?: (family: string) => readonly Sketch[];
   /** What the workspace’s confirmed verdicts make likely; nothing leans without them. */
   priors?: Priors;
 }
@@ -44,15 +46,18 @@ export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, s
   const { failure, sketch } = scene;
   const clues = findClues(scene);
   const print = failure && fingerprint(failure, scene.failing);
+  const family = print ? { id: familyId(print), fingerprint: print } : undefined;
+  const kin = (family && surroundings.kin?.(family.id)) ?? [];
+  const split = (kin.length ? contrast([sketch, ...kin], surroundings.passing) : scene.against)?.split;
   return {
     ...(failure ? { failure } : {}),
-    ...(print ? { family: { id: familyId(print), fingerprint: print } } : {}),
+    ...(family ? { family } : {}),
     clues,
     ...scoreSuspects(clues, facts.outcome, surroundings.priors),
     derived: [...scene.waits, ...scene.polls],
     labels: Object.fromEntries(scene.steps.map((step) => [step.id, step.data.label])),
     sketch,
     baseline: surroundings.passing.length,
-    ...(scene.against?.split ? { split: scene.against.split } : {}),
+    ...(split ? { split } : {}),
   };
 }

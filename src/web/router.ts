@@ -26,6 +26,7 @@ export const router = createRouter({
       component: () => import('./screens/Dossier.vue'),
       meta: { title: 'Dossier' },
     },
+    { path: '/causes/:code', name: 'cause', component: () => import('./screens/Cause.vue'), meta: { title: 'Cause' } },
     { path: '/find', name: 'find', component: () => import('./screens/Find.vue'), meta: { title: 'Find' } },
     { path: '/drills', name: 'drills', component: () => import('./screens/Drills.vue'), meta: { title: 'Drills' } },
     { path: '/drills/:id', name: 'drill', component: () => import('./screens/Drill.vue'), meta: { title: 'Drill' } },

@@ -37,7 +37,7 @@ describe('how things are written', () => {
     ]);
   });
 
-  it('a probability is never shown as none', () => {
-    expect([probability(0.942), probability(0.004)]).toEqual(['0.94', 'under 0.01']);
+  it('a probability is never shown as none, nor as certain', () => {
+    expect([0.942, 0.004, 0.9961].map(probability)).toEqual(['0.94', 'under 0.01', 'over 0.99']);
   });
 });

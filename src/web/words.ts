@@ -11,7 +11,8 @@ export const plural = (count: number, one: string, many = `${one}s`): string => 
 const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 export const moment = (at: number): string => day.format(new Date(at));
 
-export const probability = (value: number): string => (value < 0.01 ? 'under 0.01' : value.toFixed(2));
+export const probability = (value: number): string =>
+  value < 0.01 ? 'under 0.01' : value > 0.99 ? 'over 0.99' : value.toFixed(2);
 
 /** Since when a family is known, as one run sees it. */
 export function sinceText(

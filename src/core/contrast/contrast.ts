@@ -188,10 +188,15 @@ function splitOf(groups: Groups, slots: readonly Slot[], differences: readonly D
   }, undefined);
   if (!first) return undefined;
   const slot = slots[first.slot]!;
+  // Told of the first failing attempt; where it has nothing there, of the first that has.
+  const own = first.shown[0]?.at ?? stepTime(groups, slot, 0);
   const who = groups.all.findIndex((_, i) => i < groups.failing && slot.members[i]! >= 0);
-  const at = first.shown[0]?.at ?? (who >= 0 ? groups.all[who]!.steps[slot.members[who]!]!.at : 0);
+  const at = own ?? (who >= 0 ? stepTime(groups, slot, who)! : 0);
   return { slot: first.slot, at, summary: first.summary };
 }
+
+const stepTime = ({ all }: Groups, slot: Slot, who: number): number | undefined =>
+  all[who]!.steps[slot.members[who]!]?.at;
 
 /** What shows that something went wrong, rather than what went wrong. */
 const symptoms: ReadonlySet<FeatureKind> = new Set(['value', 'error', 'target', 'title', 'duration']);

@@ -1,4 +1,5 @@
 import { said } from '../contrast/features.ts';
+import type { SketchStep } from '../contrast/sketch.ts';
 import { duration } from '../evidence/labels.ts';
 import type { Adviser, Advice } from './advice.ts';
 import { inPassing, sameStep, shownStep, type Case } from './case.ts';
@@ -33,7 +34,7 @@ export const findAgain: Adviser = (about) => {
   );
   const again: Omit<Advice, 'cause'> = {
     kind: 'find-again',
-    text: `Find the element of ${said(step.label)} anew right before it is used${found.length ? ', and only once what follows holds' : ''}`,
+    text: `Find ${targetOf(step)} anew right before ${doing[step.action] ?? 'using'} it${found.length ? ', and only once what follows holds' : ''}`,
     because: replaced
       ? `It was found ${duration(used.at - foundAt(moment))} before it was used, and replaced in between, ${duration(Math.max(0, used.at - replaced.from))} before the use`
       : `It was found ${duration(used.at - foundAt(moment))} before it was used`,
@@ -43,6 +44,16 @@ export const findAgain: Adviser = (about) => {
   };
   return [again, ...found.map((one) => told(one, moment, `Before looking for it, wait until`))];
 };
+
+const doing: Partial<Record<SketchStep['action'], string>> = {
+  press: 'pressing',
+  type: 'typing into',
+  read: 'reading',
+  clear: 'clearing',
+};
+
+/** A step's label ends with what it was done to. */
+const targetOf = ({ label }: SketchStep): string => /“[^”]+”$/.exec(label)?.[0] ?? 'the element';
 
 /** When the element that a step used was found. */
 function foundAt({ told: { evidence }, step }: Moment): number {
@@ -82,7 +93,7 @@ function spread(found: readonly FoundCondition[]): FoundCondition[] {
 
 function told(found: FoundCondition, moment: Moment, lead: string): Omit<Advice, 'cause'> {
   const { condition, passing, failing, came, leadMs, shown } = found;
-  const here = came ? `here it came ${duration(came.afterMs)} after` : 'here it did not come as long as was looked';
+  const here = came ? `here it came ${duration(came.afterMs)} too late` : 'here it did not come as long as was looked';
   return {
     kind: 'condition',
     text: `${lead} ${condition.words}`,

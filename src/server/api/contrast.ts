@@ -76,8 +76,10 @@ export function contrastRoutes({ store, contrasts }: Services): Hono {
       : [];
     const key = environmentKey(attempt.environment);
     const own = store.sketches.baselineIds(test.id, id, key, adviceFrom.passing);
-    // Where something fails in one place only, the others are what there is to learn from.
-    const passing = own.length ? own : store.sketches.baselineIds(test.id, id, undefined, adviceFrom.passing);
+    // Where something fails in one place only, or has passed there once or twice, the other places tell more.
+    const everywhere =
+      own.length < adviceFrom.passing ? store.sketches.baselineIds(test.id, id, undefined, adviceFrom.passing) : [];
+    const passing = [...new Set([...own, ...everywhere])].slice(0, adviceFrom.passing);
     const cleared = familyId ? store.families.verdict(familyId).cleared.map(({ cause }) => cause) : [];
     const advice = await contrasts.advice(
       id,

@@ -1,9 +1,13 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { causeCodes, type CauseCode } from '../../core/causes/cause.ts';
+import { poolSuspects } from '../../core/causes/family.ts';
 import type { Decision } from '../../core/records.ts';
 import type { Services } from './context.ts';
 import { bodyAs, found, Problem } from './problem.ts';
+
+/** Most attempts of a family that are heard, the newest first. */
+const mostVoices = 40;
 
 const decisionShape = Joi.object<{ kind: Decision['kind']; cause?: CauseCode; text: string }>({
   kind: Joi.string().valid('confirm', 'clear', 'stand', 'note').required(),
@@ -41,7 +45,11 @@ export function familyRoutes({ store, changes, analysis }: Services): Hono {
       series,
       moves: store.families.movesOf(id),
       speaking: speaking?.id ?? null,
-      suspects: speaking ? store.attempts.suspects(speaking.id) : [],
+      suspects: poolSuspects(
+        (recorded.length ? recorded : attempts)
+          .slice(0, mostVoices)
+          .map((attempt) => ({ attempt: attempt.id, suspects: store.attempts.suspects(attempt.id) })),
+      ),
     });
   });
 

@@ -21,6 +21,7 @@ answering(({ id, facts, about, priors }: AnalysisTask): Analysed => {
     startedAt: about.startedAt,
     ...(about.commit ? { commit: about.commit } : {}),
     priors,
+    kin: (family) => sketches.ofFamily(family, about.test, id),
     passing: sketches.baseline(about.test, id, about.environmentKey),
   });
   return { analysis, words: findWords(recorded, facts.message, analysis.failure?.sentence ?? '') };

@@ -5,6 +5,9 @@ import { prepared } from './prepared.ts';
 /** Most passing attempts that one is held against: of its own environment, and of others. */
 export const baselineMost = { own: 16, others: 8 } as const;
 
+/** Most attempts of its family that one is looked at together with. */
+export const kinMost = 8;
+
 /** Passing attempts without doubt, of one test. */
 const passing = (columns: string): string => `SELECT ${columns} FROM sketches s JOIN attempts a ON a.id = s.attempt_id
   WHERE s.test_id = ? AND s.version = ${sketchVersion} AND a.id <> ? AND a.outcome = 'passed' AND a.state = 'ready'
@@ -38,6 +41,18 @@ export class Sketches {
       environmentKey,
     );
     return [...own, ...others];
+  }
+
+  /** Others of a test that failed in one way, the newest first. */
+  ofFamily(family: string, test: string, except: string): Sketch[] {
+    return this.bodies(
+      `SELECT s.body FROM sketches s JOIN attempts a ON a.id = s.attempt_id
+       WHERE a.family_id = ? AND s.test_id = ? AND a.id <> ? AND s.version = ${sketchVersion} AND a.series_id IS NULL
+       ORDER BY a.started_at DESC LIMIT ${kinMost}`,
+      family,
+      test,
+      except,
+    );
   }
 
   /** Ids of kept passing attempts of a test, in one environment or in all, the newest first. */

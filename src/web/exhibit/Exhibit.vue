@@ -12,6 +12,7 @@ import ThenAndNow from './ThenAndNow.vue';
 const CompareScreens = defineAsyncComponent(() => import('./CompareScreens.vue'));
 const ConsoleList = defineAsyncComponent(() => import('./ConsoleList.vue'));
 const NetworkList = defineAsyncComponent(() => import('./NetworkList.vue'));
+const Why = defineAsyncComponent(() => import('./Why.vue'));
 const PageStructure = defineAsyncComponent(() => import('./PageStructure.vue'));
 
 /** The right side of the bench: everything true at the level, and lists and views that follow it. */
@@ -20,6 +21,7 @@ const failure = computed(() => bench.attempt?.failure);
 const notes = computed(() => bench.events.filter((event) => event.lane === 'note' && event.kind === 'recorder'));
 const tabs = computed((): { side: Side; name: string; count?: number }[] => [
   { side: 'moment', name: 'Moment' },
+  { side: 'why', name: 'Why' },
   {
     side: 'console',
     name: 'Console',
@@ -94,6 +96,7 @@ function turn(event: KeyboardEvent): void {
         <p v-for="note in notes" :key="note.id" class="amber">{{ note.lane === 'note' ? note.data.label : '' }}</p>
         <FilmExport />
       </template>
+      <Why v-else-if="bench.side === 'why'" />
       <ConsoleList v-else-if="bench.side === 'console'" />
       <NetworkList v-else-if="bench.side === 'network'" />
       <PageStructure v-else-if="bench.side === 'structure'" />

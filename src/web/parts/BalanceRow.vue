@@ -1,32 +1,30 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { causeNames } from '../../core/causes/cause.ts';
-import type { Clue } from '../../core/clues/clue.ts';
-import type { Suspect, Verdict } from '../types.ts';
+import type { FamilyClue, FamilySuspect } from '../../core/causes/family.ts';
+import type { Verdict } from '../types.ts';
 import { probability } from '../words.ts';
 
 /** One suspect on the balance: evidence against it to the left, for it to the right. */
 const props = defineProps<{
-  suspect: Suspect;
+  suspect: FamilySuspect;
   verdict: Verdict;
-  attempt: string | null;
-  clues: Clue[];
   chosen: boolean;
 }>();
 const emit = defineEmits<{ confirm: []; clear: []; stand: [] }>();
 const cleared = computed(() => props.verdict.cleared.find((entry) => entry.cause === props.suspect.cause));
 const confirmed = computed(() => props.verdict.confirmed === props.suspect.cause);
-const width = (clue: Clue): string => `${Math.round(20 + clue.strength * 72)}px`;
-const place = (clue: Clue): string => {
-  const i = props.clues.findIndex((other) => other.code === clue.code && other.at === clue.at);
-  return `/attempts/${props.attempt}?at=${clue.at.toFixed(1)}${i >= 0 ? `&clue=${i + 1}` : ''}`;
-};
+const width = (clue: FamilyClue): string => `${Math.round(20 + clue.strength * 72)}px`;
+const place = (clue: FamilyClue): string => `/attempts/${clue.attempt}?at=${clue.at.toFixed(1)}&clue=${clue.code}`;
+const often = ({ found: [hits, of] }: FamilyClue): string => (of > 1 ? ` · in ${hits} of ${of} attempts` : '');
 </script>
 
 <template>
   <div class="row" :class="{ chosen }">
     <div class="name">
-      <strong :class="{ struck: cleared }">{{ causeNames[suspect.cause] }}</strong>
+      <RouterLink :to="`/causes/${suspect.cause}`" :class="{ struck: cleared }">{{
+        causeNames[suspect.cause]
+      }}</RouterLink>
       <p class="soft">
         {{ confirmed ? 'confirmed' : cleared ? `cleared${cleared.reason ? `: ${cleared.reason}` : ''}` : 'standing' }} ·
         probability {{ probability(suspect.probability) }}
@@ -39,12 +37,12 @@ const place = (clue: Clue): string => {
     </div>
     <div class="against">
       <RouterLink v-for="clue in suspect.against" :key="clue.code" :to="place(clue)"
-        ><i :style="{ width: width(clue) }" /><span class="soft">{{ clue.summary }}</span></RouterLink
+        ><i :style="{ width: width(clue) }" /><span class="soft">{{ clue.summary }}{{ often(clue) }}</span></RouterLink
       >
     </div>
     <div class="for">
       <RouterLink v-for="clue in suspect.for" :key="clue.code" :to="place(clue)"
-        ><i :style="{ width: width(clue) }" /><span class="soft">{{ clue.summary }}</span></RouterLink
+        ><i :style="{ width: width(clue) }" /><span class="soft">{{ clue.summary }}{{ often(clue) }}</span></RouterLink
       >
     </div>
   </div>
@@ -64,7 +62,12 @@ const place = (clue: Clue): string => {
 .name {
   padding: 8px 10px;
 }
-.name strong {
+/* What it is, and what else remedies it, stands on the page of the cause. */
+.name > a {
+  display: inline;
+  text-decoration: underline;
+  text-decoration-color: var(--line);
+  text-underline-offset: 3px;
   font-weight: 600;
   font-size: 13.5px;
 }

@@ -62,9 +62,12 @@ async function load(first = false): Promise<void> {
         fresh: route.query.new === 'yes',
         inFlight: route.query.flight === 'yes',
       };
-      if (Number.isInteger(clue) && clue > 0) bench.choose(clue - 1);
       const at = Number(route.query.at);
+      if (Number.isInteger(clue) && clue > 0) bench.choose(clue - 1);
       bench.level = route.query.at !== undefined && Number.isFinite(at) ? at : bench.failureAt;
+      bench.pointed = null;
+      if (route.query.clue && Number.isNaN(clue)) bench.chooseCode(String(route.query.clue), at);
+      if (route.query.show && Number.isFinite(at)) bench.point(String(route.query.show), at);
       loaded.value = true;
     }
   } catch (problem) {
@@ -97,9 +100,10 @@ watch(
       bench.time.zoom,
       bench.range,
       bench.side,
+      bench.pointed,
       { ...bench.listFilter },
     ] as const,
-  ([level, clue, mode, zoom, range, side, list]) => {
+  ([level, clue, mode, zoom, range, side, pointed, list]) => {
     if (!loaded.value || leaving) return;
     clearTimeout(writing);
     writing = setTimeout(() => {
@@ -108,6 +112,7 @@ watch(
         query: {
           at: level.toFixed(1),
           ...(clue === null ? {} : { clue: String(clue + 1) }),
+          ...(pointed ? { show: pointed } : {}),
           ...(mode === 'folded' ? {} : mode === 'true' ? { time: 'true' } : { fold: 'no' }),
           ...(zoom === 1 ? {} : { zoom: String(Number(zoom.toPrecision(4))) }),
           ...(side === 'moment' ? {} : { side }),
@@ -145,7 +150,7 @@ const edge = computed(() => {
   if (attempt.value?.outcome !== 'passed') return 'none';
   return attempt.value.leading ? 'amber' : 'sea';
 });
-const sideKeys: Readonly<Record<string, Side>> = { l: 'console', n: 'network', m: 'structure', k: 'compare' };
+const sideKeys: Readonly<Record<string, Side>> = { w: 'why', l: 'console', n: 'network', m: 'structure', k: 'compare' };
 /** The same key leads back to the moment. */
 function show(side: Side): void {
   bench.side = bench.side === side ? 'moment' : side;
@@ -190,6 +195,7 @@ useKeys(
     { keys: '+ − 0', does: 'zoom' },
     { keys: 'P', does: 'play' },
     { keys: 'B', does: 'mark' },
+    { keys: 'W', does: 'why' },
     { keys: 'L N M K', does: 'lists' },
     { keys: 'C', does: 'contrast' },
     { keys: 'V', does: 'verdict' },
@@ -250,6 +256,7 @@ useKeys(
         if (bench.time.playing) moves.stop();
         else moves.play(bench.slower);
         return true;
+      case 'w':
       case 'l':
       case 'n':
       case 'm':

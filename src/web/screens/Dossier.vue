@@ -7,27 +7,26 @@ import { useToast } from 'primevue/usetoast';
 import { computed, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { causeNames, type CauseCode } from '../../core/causes/cause.ts';
-import type { Clue } from '../../core/clues/clue.ts';
-import { quietCodes } from '../../core/clues/register.ts';
+import type { FamilySuspect } from '../../core/causes/family.ts';
+import type { Advice } from '../../core/remedies/advice.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
 import { useTell } from '../tell.ts';
 import BalanceRow from '../parts/BalanceRow.vue';
+import OneFamilyOrTwo, { type Moved } from '../parts/OneFamilyOrTwo.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import Strip from '../parts/Strip.vue';
 import Trouble from '../parts/Trouble.vue';
-import type { Attempt, Family, Run, Series, SeriesView, Suspect, Verdict } from '../types.ts';
+import WhatToDo from '../parts/WhatToDo.vue';
+import type { Run, Series, SeriesView, Verdict } from '../types.ts';
 import { moment, percent, plural } from '../words.ts';
 
-interface DossierView extends Family {
-  attempts: Attempt[];
+interface DossierView extends Moved {
   runs: Run[];
   series: Series[];
   speaking: string | null;
-  suspects: Suspect[];
-  /** Joins and splits by hand it took part in. */
-  moves: { id: number; at: number; kind: 'join' | 'split'; familyId: string; intoId: string }[];
+  suspects: FamilySuspect[];
 }
 
 const route = useRoute();
@@ -36,7 +35,7 @@ const toast = useToast();
 const tell = useTell();
 const id = String(route.params.id);
 const family = ref<DossierView>();
-const clues = ref<Clue[]>([]);
+const told = ref<{ advice: Advice[]; from: { passing: number; failing: number } }>();
 const series = ref<SeriesView[]>([]);
 const error = ref<unknown>();
 const note = ref('');
@@ -47,16 +46,23 @@ const reason = ref('');
 async function load(): Promise<void> {
   try {
     const one = await api<DossierView>('GET', `/families/${id}`);
-    if (one.speaking)
-      clues.value = (await api<{ clues: Clue[] }>('GET', `/attempts/${one.speaking}/clues`)).clues.filter(
-        (clue) => !quietCodes.has(clue.code),
-      );
     series.value = await Promise.all(one.series.map((s) => api<SeriesView>('GET', `/series/${s.id}`)));
     if (!family.value || note.value === family.value.verdict.note) note.value = one.verdict.note;
     family.value = one;
+    void loadAdvice();
     error.value = undefined;
   } catch (problem) {
     error.value = problem;
+  }
+}
+/** Drawn from other attempts, which takes a moment; what stands above does not wait for it. */
+async function loadAdvice(): Promise<void> {
+  const speaking = family.value?.speaking;
+  if (!speaking) return;
+  try {
+    told.value = await api<NonNullable<typeof told.value>>('GET', `/attempts/${speaking}/advice`);
+  } catch (problem) {
+    tell('What to do could not be drawn', problem);
   }
 }
 void load();
@@ -66,14 +72,15 @@ useChanges(
   500,
 );
 
-/** Suspects worth a row: those that something speaks for or against, or that people decided about. */
+/** Suspects worth a row: those that something speaks for, that are likely all the same, or that people decided about. */
+const worthARow = 0.05;
 const rows = computed(() => {
   const verdict = family.value?.verdict;
   return (family.value?.suspects ?? [])
     .filter(
       (s) =>
         s.for.length ||
-        s.against.length ||
+        s.probability >= worthARow ||
         verdict?.confirmed === s.cause ||
         verdict?.cleared.some((c) => c.cause === s.cause),
     )
@@ -91,6 +98,7 @@ async function decide(kind: 'confirm' | 'clear' | 'stand' | 'note', cause: Cause
       text,
     });
     if (family.value) family.value.verdict = verdict;
+    void loadAdvice();
     toast.add({
       severity: 'success',
       summary:
@@ -115,56 +123,6 @@ async function undo(): Promise<void> {
     tell('Nothing was changed', problem);
   }
 }
-const others = ref<Family[]>([]);
-const joining = ref(false);
-async function askJoin(): Promise<void> {
-  others.value = (await api<{ families: Family[] }>('GET', '/families')).families.filter((one) => one.id !== id);
-  joining.value = true;
-}
-async function join(into: string): Promise<void> {
-  joining.value = false;
-  try {
-    await api('POST', `/families/${id}/join`, { into });
-    toast.add({
-      severity: 'success',
-      summary: 'Joined; failures to come follow',
-      detail: 'Its dossier takes it back',
-      life: 4000,
-    });
-    await router.push(`/dossiers/${into}`);
-  } catch (problem) {
-    tell('Nothing was joined', problem);
-  }
-}
-async function split(attemptId: string): Promise<void> {
-  try {
-    const { move } = await api<{ move: { intoId: string } }>('POST', `/families/${id}/split`, {
-      attemptId,
-      by: 'test',
-    });
-    toast.add({
-      severity: 'success',
-      summary: 'Split off; failures to come follow',
-      detail: 'Its dossier takes it back',
-      life: 4000,
-    });
-    await router.push(`/dossiers/${move.intoId}`);
-  } catch (problem) {
-    tell('Nothing was split off', problem);
-  }
-}
-async function undoMove(move: number): Promise<void> {
-  try {
-    const { undone } = await api<{ undone: { familyId: string } }>('POST', `/moves/${move}/undo`);
-    if (undone.familyId === id) await load();
-    else await router.push(`/dossiers/${undone.familyId}`);
-  } catch (problem) {
-    tell('Nothing was taken back', problem);
-  }
-}
-/** Tests of this family, each with an attempt that stands for it. */
-const tests = computed(() => [...new Map(family.value?.attempts.map((one) => [one.test.id, one])).values()]);
-
 async function drill(): Promise<void> {
   try {
     const made = await api<{ id: string }>('POST', '/drills', { attemptId: family.value?.speaking });
@@ -254,13 +212,15 @@ useKeys(
           :key="suspect.cause"
           :suspect="suspect"
           :verdict="family.verdict"
-          :attempt="family.speaking"
-          :clues="clues"
           :chosen="i === chosen"
           @confirm="decide('confirm', suspect.cause)"
           @clear="clearing = suspect.cause"
           @stand="decide('stand', suspect.cause)"
         />
+        <section v-if="told && family.speaking" class="what" aria-label="What to do">
+          <h2>What to do</h2>
+          <WhatToDo :advice="told.advice" :from="told.from" :attempt="family.speaking" />
+        </section>
       </section>
       <div class="right">
         <section class="panel" aria-label="Verdict">
@@ -324,42 +284,9 @@ useKeys(
             >
           </div>
         </section>
-        <section class="panel" aria-label="One family or two">
-          <h2>One family or two</h2>
-          <ul v-if="tests.length > 1" class="tests">
-            <li v-for="one in tests.slice(0, 8)" :key="one.test.id">
-              <RouterLink :to="`/attempts/${one.id}`" class="one-line">{{ one.test.title }}</RouterLink>
-              <button
-                class="plain sea"
-                :aria-label="`Split off the failures of ${one.test.title}`"
-                @click="split(one.id)"
-              >
-                Split off
-              </button>
-            </li>
-          </ul>
-          <p v-else class="soft">All its failures are of one test.</p>
-          <p v-for="move in family.moves" :key="move.id" class="move soft">
-            {{ move.kind === 'join' ? 'Joined by hand' : 'Split by hand' }}, {{ moment(move.at) }}
-            <button class="plain sea" @click="undoMove(move.id)">Take back</button>
-          </p>
-          <div class="acts">
-            <button class="plain sea" @click="askJoin">Join to another family</button>
-          </div>
-        </section>
+        <OneFamilyOrTwo :family="family" @changed="load" />
       </div>
     </div>
-    <Dialog v-model:visible="joining" modal header="Join to another family" :style="{ width: '36rem' }">
-      <p class="soft">
-        Failures of this family, these and those to come, will be of the one chosen. Its verdict holds.
-      </p>
-      <ul class="others">
-        <li v-for="one in others" :key="one.id">
-          <button class="plain" @click="join(one.id)">{{ one.sentence }}</button>
-        </li>
-        <li v-if="!others.length" class="soft">There is no other family yet.</li>
-      </ul>
-    </Dialog>
     <Dialog
       :visible="clearing !== null"
       modal
@@ -377,17 +304,6 @@ useKeys(
 </template>
 
 <style scoped>
-.tests li,
-.move {
-  display: flex;
-  gap: 10px;
-  justify-content: space-between;
-  padding: 2px 0;
-}
-.others li {
-  padding: 5px 0;
-  border-bottom: 1px solid var(--line);
-}
 .about {
   text-align: right;
   display: grid;
@@ -420,6 +336,11 @@ useKeys(
 }
 .heads .left {
   text-align: right;
+}
+.what {
+  padding: 14px 10px;
+  display: grid;
+  gap: 8px;
 }
 .none {
   padding: 18px 4px;

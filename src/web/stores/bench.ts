@@ -25,7 +25,7 @@ interface Outline {
 /** Beyond what is in sight, this share of it is loaded at both ends. */
 const overlap = 0.6;
 
-export const sides = ['moment', 'console', 'network', 'structure', 'compare'] as const;
+export const sides = ['moment', 'why', 'console', 'network', 'structure', 'compare'] as const;
 export type Side = (typeof sides)[number];
 
 /** What the bench shows: one attempt, its evidence, the level, the chosen clue. */
@@ -134,7 +134,14 @@ export const useBench = defineStore('bench', () => {
   /** Clues with a pennant: those that speak for something. */
   const loud = computed(() => clues.value.filter((one) => !quietCodes.has(one.code)));
   const chosen = computed(() => (clue.value === null ? undefined : loud.value[clue.value]));
-  const evidence = computed(() => new Set(chosen.value?.evidence ?? []));
+  /** One event that was asked for by itself, by advice or by an address. */
+  const pointed = ref<string | null>(null);
+  const evidence = computed(() => new Set(pointed.value ? [pointed.value] : (chosen.value?.evidence ?? [])));
+  function point(event: string, at: number): void {
+    clue.value = null;
+    pointed.value = event;
+    level.value = at;
+  }
   const windows = computed(() => windowsOf(poles.value.window, poles.value.planks, poles.value.until));
   /** Which window the test looked at at the level, and which stood in front. */
   const looking = computed(() => windowAt(windows.value, shown.value));
@@ -161,8 +168,24 @@ export const useBench = defineStore('bench', () => {
   });
 
   function choose(index: number | null): void {
+    pointed.value = null;
     clue.value = index === null || !loud.value[index] ? null : index;
     if (chosen.value) level.value = chosen.value.at;
+  }
+
+  /** The clue of a kind nearest to a time; one without a pennant is pointed at by what shows it. */
+  function chooseCode(code: string, at: number): void {
+    const near = (list: readonly Clue[]): Clue | undefined =>
+      list
+        .filter((one) => one.code === code)
+        .reduce<Clue | undefined>(
+          (best, one) => (best && Math.abs(best.at - at) <= Math.abs(one.at - at) ? best : one),
+          undefined,
+        );
+    const found = near(loud.value) ?? near(clues.value);
+    if (!found) return;
+    if (loud.value.includes(found)) choose(loud.value.indexOf(found));
+    else if (found.evidence[0]) point(found.evidence[0], found.at);
   }
 
   function nextClue(by: 1 | -1): void {
@@ -218,6 +241,8 @@ export const useBench = defineStore('bench', () => {
     loud,
     chosen,
     evidence,
+    pointed,
+    point,
     now,
     windows,
     looking,
@@ -237,6 +262,7 @@ export const useBench = defineStore('bench', () => {
     crowded,
     trouble,
     choose,
+    chooseCode,
     nextClue,
   };
 });
