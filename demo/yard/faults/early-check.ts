@@ -76,7 +76,7 @@ export const earlyCheck: Mechanism[] = [
         ),
       'GET /cabins/12/standing': async (visit) => {
         if (visit.hurts) {
-          visit.parted(420);
+          visit.parted(30);
           await sleep(visit.draw(420, 560));
         }
         return { data: { text: visit.hurts ? 'taken since 09:14' : 'free' } };
@@ -108,7 +108,7 @@ export const earlyCheck: Mechanism[] = [
         ),
       'POST /groups/book': async (visit) => {
         if (visit.hurts) {
-          visit.parted(400);
+          visit.parted(30);
           await sleep(visit.draw(400, 600));
         }
         return { data: { text: visit.hurts ? 'Refused, only nine seats are left' : 'Confirmed' } };

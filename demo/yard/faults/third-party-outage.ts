@@ -73,7 +73,7 @@ export const thirdPartyOutage: Mechanism[] = [
     },
     outside: {
       'GET /authorise': async (visit) => {
-        visit.parted(150);
+        visit.parted(30);
         if (visit.hurts) await sleep(6000);
         return { data: {} };
       },

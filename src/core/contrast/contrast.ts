@@ -2,7 +2,7 @@ import { benjaminiHochberg } from '../stats/benjamini-hochberg.ts';
 import { fisherExact } from '../stats/fisher.ts';
 import { mannWhitney } from '../stats/mann-whitney.ts';
 import { median } from '../stats/median.ts';
-import { featuresOf, type Feature, type FeatureKind, type Groups } from './features.ts';
+import { featuresOf, placeIn, type Feature, type FeatureKind, type Groups } from './features.ts';
 import { lineUp, typical, type Slot } from './line-up.ts';
 import type { Sketch } from './sketch.ts';
 
@@ -26,6 +26,8 @@ export interface Difference {
   dots: { failing: (boolean | number | null)[]; passing: (boolean | number | null)[] };
   /** The event that shows it in each attempt, failing ones first. */
   shown: Feature['shown'];
+  /** When it came to be so, where that is known to be before it showed. */
+  began?: Feature['began'];
   words?: Feature['words'];
 }
 
@@ -98,7 +100,13 @@ function tested1(groups: Groups, feature: Feature): Omit<Difference, 'q' | 'stro
   const failing = feature.values.slice(0, groups.failing);
   const passing = feature.values.slice(groups.failing);
   const dots = { failing, passing };
-  const rest = { kind: feature.kind, slot: feature.slot, dots, shown: feature.shown };
+  const rest = {
+    kind: feature.kind,
+    slot: feature.slot,
+    dots,
+    shown: feature.shown,
+    ...(feature.began ? { began: feature.began } : {}),
+  };
   if (typeof [...failing, ...passing].find((value) => value !== null) === 'number') {
     const [a, b] = [failing, passing].map((list) => list.filter((value): value is number => value !== null)) as [
       number[],
@@ -172,34 +180,47 @@ function stands(groups: Groups, one: Omit<Difference, 'strong'>): boolean {
 /** The earliest place at which something that stands parts the attempts. */
 function splitOf(groups: Groups, slots: readonly Slot[], differences: readonly Difference[]): Split | undefined {
   const few = isFew(groups);
-  const candidates = differences.filter(
-    (one) =>
-      one.strong &&
-      one.slot >= 0 &&
-      !conditions.has(one.kind) &&
-      // A step that took longer is a consequence more often than a beginning; one that was quicker is none.
-      !(one.kind === 'duration' && few) &&
-      !/sooner|less long/.test(one.summary),
-  );
-  const first = candidates.reduce<Difference | undefined>((best, one) => {
-    if (!best || one.slot < best.slot) return one;
-    if (one.slot > best.slot) return best;
-    return rank(one) > rank(best) ? one : best;
-  }, undefined);
+  const first = differences
+    .filter(
+      (one) =>
+        one.strong &&
+        one.slot >= 0 &&
+        !conditions.has(one.kind) &&
+        // A step that took longer is a consequence more often than a beginning; one that was quicker is none.
+        !(one.kind === 'duration' && few) &&
+        !/sooner|less long/.test(one.summary),
+    )
+    .map((one) => ({ one, slot: beginning(groups, slots, one) }))
+    .reduce<{ one: Difference; slot: number } | undefined>((best, next) => {
+      if (!best || next.slot < best.slot) return next;
+      if (next.slot > best.slot) return best;
+      return rank(next.one) > rank(best.one) ? next : best;
+    }, undefined);
   if (!first) return undefined;
+  const { one } = first;
   const slot = slots[first.slot]!;
   // Told of the first failing attempt; where it has nothing there, of the first that has.
-  const own = first.shown[0]?.at ?? stepTime(groups, slot, 0);
+  const own = one.began?.[0] ?? one.shown[0]?.at ?? stepTime(groups, slot, 0);
   const who = groups.all.findIndex((_, i) => i < groups.failing && slot.members[i]! >= 0);
   const at = own ?? (who >= 0 ? stepTime(groups, slot, who)! : 0);
-  return { slot: first.slot, at, summary: first.summary };
+  return { slot: first.slot, at, summary: one.summary };
+}
+
+/** The place at which a difference began in the failing attempts: that at which it showed, or an earlier one. */
+function beginning({ all, failing }: Groups, slots: readonly Slot[], { slot, began }: Difference): number {
+  const places = (began ?? [])
+    .slice(0, failing)
+    .flatMap((at, who) => (at === null ? [] : [placeIn(slots, all[who]!, who, at)]))
+    .filter((place) => place >= 0)
+    .sort((a, b) => a - b);
+  return places.length ? Math.min(slot, places[places.length >> 1]!) : slot;
 }
 
 const stepTime = ({ all }: Groups, slot: Slot, who: number): number | undefined =>
   all[who]!.steps[slot.members[who]!]?.at;
 
 /** What shows that something went wrong, rather than what went wrong. */
-const symptoms: ReadonlySet<FeatureKind> = new Set(['value', 'error', 'target', 'title', 'duration']);
+const symptoms: ReadonlySet<FeatureKind> = new Set(['value', 'held', 'error', 'target', 'title', 'duration']);
 
 /** Of several that part at one place, what led to it says more than what came of it. */
 const rank = (one: Difference): number =>

@@ -1,5 +1,6 @@
 import { environmentKey } from '../evidence/attempt.ts';
 import { quote, shorten } from '../evidence/labels.ts';
+import { median } from '../stats/median.ts';
 import type { Slot } from './line-up.ts';
 import type { Sketch, SketchStep } from './sketch.ts';
 
@@ -11,6 +12,7 @@ export const featureKinds = [
   'error',
   'value',
   'input',
+  'held',
   'target',
   'matches',
   'page',
@@ -38,6 +40,8 @@ export interface Feature {
   values: (boolean | number | null)[];
   /** By attempt: the event that shows it, and when. */
   shown: ({ event: string; at: number } | null)[];
+  /** By attempt: when it came to be so, where that is known to be before it showed. */
+  began?: (number | null)[];
   /** The sentence of it, said of those in which it is so, or is more. */
   summary: string;
   /** What it was in those, in words, and what it was in the others, where words say it. */
@@ -106,6 +110,7 @@ function ofSlot({ all, failing, ends }: Groups, slot: Slot, i: number): Feature[
       say,
     );
   const label = slot.label;
+  const began = beganOf(steps, failing);
   const list: (Feature | undefined)[] = [
     {
       kind: 'step',
@@ -128,6 +133,11 @@ function ofSlot({ all, failing, ends }: Groups, slot: Slot, i: number): Feature[
       'input',
       (step) => step.input,
       (v) => `${said(label)} was given ${quote(shorten(v, 48))}`,
+    ),
+    text(
+      'held',
+      (step) => step.held?.toString(),
+      (v) => `after ${said(label)} the field ${v === 'true' ? 'held' : 'did not hold'} what was typed`,
     ),
     text(
       'target',
@@ -180,7 +190,22 @@ function ofSlot({ all, failing, ends }: Groups, slot: Slot, i: number): Feature[
       }),
       summary: `${key} was still under way at ${said(label)}`,
     });
-  return list.flatMap((one) => one ?? []);
+  return list.flatMap((one) => (one ? [seen.has(one.kind) ? { ...one, began } : one] : []));
+}
+
+/** Kinds that tell what the target was like: it was so before the step looked. */
+const seen: ReadonlySet<FeatureKind> = new Set(['value', 'target']);
+
+/**
+ * When targets came to be what a step found them to be. One that stayed what others were at first parts
+ * from them when they had changed: as long before the step as they had.
+ */
+function beganOf(steps: readonly (SketchStep | undefined)[], failing: number): (number | null)[] {
+  const leads = steps.slice(failing).flatMap((step) => (step?.since === undefined ? [] : [step.at - step.since]));
+  const lead = leads.length ? median(leads) : undefined;
+  return steps.map((step) =>
+    step?.since === undefined || lead === undefined ? null : Math.min(step.at, Math.max(step.since, step.at - lead)),
+  );
 }
 
 /** A step by its own sentence; in quotes only where it has none inside. */
@@ -235,7 +260,7 @@ const most = (counts: ReadonlyMap<string, number>): string =>
   [...counts].reduce((best, one) => (one[1] > best[1] ? one : best))[0];
 
 /** The place in the line-up at which something happened in an attempt: that of the step begun last. */
-function placeIn(slots: readonly Slot[], one: Sketch, who: number, at: number): number {
+export function placeIn(slots: readonly Slot[], one: Sketch, who: number, at: number): number {
   let found = -1;
   for (let i = 0; i < slots.length; i++) {
     const j = slots[i]!.members[who]!;
@@ -305,7 +330,11 @@ function requests(groups: Groups, slots: readonly Slot[]): Feature[] {
           values: bad.map((request, who) => (first[who] ? Boolean(request) : null)),
           summary: `${key} ${ended === 'failed' ? 'failed' : `answered ${bad.find(Boolean)?.status ?? ended}`}`,
         },
-        bad.map((request) => (request ? { event: request.event, at: request.until } : null)),
+        // Where it is told that it did not answer so, it is what it answered instead that shows it.
+        bad.map((request, who) => {
+          const one = request ?? first[who];
+          return one ? { event: one.event, at: one.until } : null;
+        }),
       );
     }
   }
@@ -350,7 +379,14 @@ function structures({ all, failing, ends }: Groups, slots: readonly Slot[]): Fea
   const pages = new Set(all.flatMap((one) => one.structures.map(({ page }) => page)));
   return [...pages].flatMap((page) => {
     const found = all.map((one) => one.structures.find((structure) => structure.page === page));
-    const shown = found.map((one) => (one ? { event: one.event, at: one.at } : null));
+    // Times since the attempt first did anything on that page. One that has not become what others had
+    // become by then parts from them when they had, not when it last changed itself.
+    const since = all.map((one) => one.steps.find((step) => step.page === page)?.at ?? 0);
+    const others = found.slice(failing).flatMap((one, i) => (one ? [one.at - since[failing + i]!] : []));
+    const became = others.length ? median(others) : 0;
+    const shown = found.map((one, who) =>
+      one ? { event: one.event, at: who < failing ? Math.max(one.at, since[who]! + became) : one.at } : null,
+    );
     const feature = textFeature(
       'structure',
       -1,

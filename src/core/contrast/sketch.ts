@@ -1,14 +1,15 @@
 import type { Environment, Outcome } from '../evidence/attempt.ts';
 import { endOf, type NetworkEvent, type StepAction, type StepEvent } from '../evidence/event.ts';
 import { shorten } from '../evidence/labels.ts';
-import { presenceOf, segmentAt, type Presence } from '../evidence/lifelines.ts';
+import { heldAfter, holds } from '../evidence/held.ts';
+import { presenceOf, segmentAt, type Lifeline, type LifelineSegment, type Presence } from '../evidence/lifelines.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import { linePattern } from '../evidence/usual.ts';
 import { median } from '../stats/median.ts';
 
 /** Raised whenever a sketch holds something else, so that older ones are drawn anew. */
-export const sketchVersion = 1;
+export const sketchVersion = 2;
 
 /** One thing the test did, with what was true when it did it. Finds are told by what was done with what they found. */
 export interface SketchStep {
@@ -35,6 +36,10 @@ export interface SketchStep {
   presence?: Presence;
   matches?: number;
   text?: string;
+  /** Since when the target had been so and had read so. */
+  since?: number;
+  /** Whether the field held what was typed; absent where nobody saw. */
+  held?: boolean;
   /** Keys of requests under way when it began, and for how long they still were, ms. */
   inFlight: Record<string, number>;
   /** Tries, when it was a wait. */
@@ -232,9 +237,26 @@ function drawn(
     ...(data.context === undefined ? {} : { window: order.get(data.context) ?? -1 }),
     ...(state ? { presence: presenceOf(state), matches: state.count } : {}),
     ...(state?.text ? { text: shorten(state.text, 80) } : {}),
+    ...(line && state ? sinceOf(line, met) : {}),
+    ...heldOf(evidence, step),
     inFlight: sweep.inFlight(met),
     ...(data.polls ? { polls: data.polls } : {}),
   };
+}
+
+/** When the target came to be, and to read, what it was and read at a time. */
+function sinceOf({ segments }: Lifeline, at: number): Pick<SketchStep, 'since'> {
+  let i = segments.findLastIndex((one) => one.from <= at);
+  if (i < 0) return {};
+  const like = ({ state }: LifelineSegment, other: LifelineSegment): boolean =>
+    presenceOf(state) === presenceOf(other.state) && state.text === other.state.text;
+  while (i > 0 && like(segments[i - 1]!, segments[i]!)) i--;
+  return { since: segments[i]!.from };
+}
+
+function heldOf(evidence: Evidence, step: StepEvent): Pick<SketchStep, 'held'> {
+  const held = heldAfter(evidence, step);
+  return held ? { held: holds(held.text, step.data.input!) } : {};
 }
 
 const inputOf = (step: StepEvent): string =>

@@ -1,0 +1,53 @@
+import { endOf, type PageEvent, type StepEvent } from './event.ts';
+import type { Evidence } from './prepare.ts';
+
+/** How long after the last key a field may still be on its way to what was typed, ms. */
+const settleMs = 30;
+
+/** What a field held after it was typed into. */
+export interface Held {
+  text: string;
+  at: number;
+  event: string;
+}
+
+const remembered = new WeakMap<readonly PageEvent[], PageEvent[]>();
+
+/** Reports of fields about what they hold, picked out of the page's events once. */
+function reportsOf(page: readonly PageEvent[]): PageEvent[] {
+  let reports = remembered.get(page);
+  if (!reports) remembered.set(page, (reports = page.filter((event) => event.kind === 'held-value')));
+  return reports;
+}
+
+/**
+ * What the field held that a step typed into, before the next step that types, empties or leaves.
+ * @returns undefined when nobody saw, or for keys and secrets, which no field holds as they were typed
+ */
+export function heldAfter({ steps, page }: Evidence, step: StepEvent): Held | undefined {
+  const typed = step.data.input;
+  const plain =
+    step.data.action === 'type' &&
+    !step.data.error &&
+    typed &&
+    !typed.includes('«masked»') &&
+    !/[\uE000-\uF8FF]/.test(typed);
+  if (!plain) return undefined;
+  const next = steps.find((one) => one.at > step.at && ['type', 'clear', 'open', 'navigate'].includes(one.data.action));
+  const end = next?.at ?? Infinity;
+  const reports = reportsOf(page).filter((event) => event.at >= step.at && event.at < end);
+  // The field is the one that first reported while it was being typed into; others report of themselves.
+  const field = reports.find((event) => event.at <= endOf(step) + settleMs)?.data.label;
+  if (field === undefined) return undefined;
+  const own = reports.filter((event) => event.data.label === field);
+  const last =
+    own.findLast((event) => event.at >= endOf(step) - settleMs && event.data.text !== undefined) ?? own.at(-1);
+  return last?.data.text === undefined ? undefined : { text: last.data.text, at: last.at, event: last.id };
+}
+
+/** A field may write numbers in its own way, with separators or without leading zeros, and hold more than was typed now. */
+export function holds(held: string, typed: string): boolean {
+  if (held.includes(typed) || held.includes('«masked»')) return true;
+  const plain = (text: string): string => text.replace(/[^\p{L}\p{N}]/gu, '').toLowerCase();
+  return plain(held) !== '' && plain(held) === plain(typed);
+}
