@@ -85,7 +85,6 @@ export const wrongWindow: Mechanism[] = [
   {
     id: 'sum-beside-the-frame',
     cause: 'wrong-window',
-    held: true,
     suite: 'payment',
     title: 'shows the sum while one pays',
     about: 'The test has gone into the frame of the card; in some visits the sum stands outside of it.',
@@ -105,6 +104,35 @@ export const wrongWindow: Mechanism[] = [
       await t.enter('#desk');
       await (await t.find('#desk-card')).type('0000 1111');
       await t.check('sum', await t.text('.sum'), '412');
+    },
+  },
+  {
+    id: 'berth-on-the-other-deck',
+    cause: 'wrong-window',
+    held: true,
+    suite: 'ferry plan',
+    title: 'takes a berth on the plan',
+    about: 'Each deck is a frame of its own; the ship that sails today has the berth on the other deck.',
+    site: {
+      'GET /plan-of-decks': (visit) => {
+        visit.parted();
+        return shopPage(
+          'Plan',
+          `<h1>Decks</h1><iframe name="upper" src="/plan-of-decks/upper" width="420" height="140" title="Upper deck"></iframe>
+           <iframe name="lower" src="/plan-of-decks/lower" width="420" height="140" title="Lower deck"></iframe>`,
+        );
+      },
+      'GET /plan-of-decks/upper': (visit) =>
+        `<!doctype html><h2>Upper deck</h2>${visit.hurts ? '<p>Lounge</p>' : '<button class="berth">Berth 9</button>'}`,
+      'GET /plan-of-decks/lower': (visit) =>
+        `<!doctype html><h2>Lower deck</h2>${visit.hurts ? '<button class="berth">Berth 9</button>' : '<p>Cars</p>'}`,
+    },
+    async test(t) {
+      await t.open('/plan-of-decks');
+      await t.check('heading', await t.text('h1'), 'Decks');
+      await t.enter('iframe[name=upper]');
+      await t.check('deck', await t.text('h2'), 'Upper deck');
+      await t.click('.berth');
     },
   },
 ];

@@ -379,9 +379,9 @@ function structures({ all, failing, ends }: Groups, slots: readonly Slot[]): Fea
   const pages = new Set(all.flatMap((one) => one.structures.map(({ page }) => page)));
   return [...pages].flatMap((page) => {
     const found = all.map((one) => one.structures.find((structure) => structure.page === page));
-    // Times since the attempt first did anything on that page. One that has not become what others had
+    // Times since the attempt first did anything on that page, or, of a frame, anything at all. One that has not become what others had
     // become by then parts from them when they had, not when it last changed itself.
-    const since = all.map((one) => one.steps.find((step) => step.page === page)?.at ?? 0);
+    const since = all.map((one) => (one.steps.find((step) => step.page === page) ?? one.steps[0])?.at ?? 0);
     const others = found.slice(failing).flatMap((one, i) => (one ? [one.at - since[failing + i]!] : []));
     const became = others.length ? median(others) : 0;
     const shown = found.map((one, who) =>
