@@ -37,16 +37,15 @@ export function contrastRoutes({ store, contrasts }: Services): Hono {
             .filter((one) => one.test.id === first.test.id && !failing.includes(one.id))
         : [];
     const where = c.req.query('where') ?? 'same';
-    if (where !== 'same' && where !== 'all')
-      throw new Problem(400, 'wrong-where', `“where” is same or all, not “${where}”`);
+    if (where !== 'same' && where !== 'all' && where !== 'elsewhere')
+      throw new Problem(400, 'wrong-where', `“where” is same, all or elsewhere, not “${where}”`);
     const named = ids('passing');
     for (const id of named ?? []) found(store.attempts.get(id), 'attempt', id);
     const everywhere = named ? [] : store.sketches.baselineIds(first.test.id, first.id, undefined, most.passing);
+    const own = store.sketches.baselineIds(first.test.id, first.id, environmentKey(first.environment), most.passing);
     const passing =
       named?.slice(0, most.passing) ??
-      (where === 'all'
-        ? everywhere
-        : store.sketches.baselineIds(first.test.id, first.id, environmentKey(first.environment), most.passing));
+      { same: own, all: everywhere, elsewhere: everywhere.filter((id) => !own.includes(id)) }[where];
     const view = await contrasts.of(
       [...attempts, ...more].map(({ id }) => id),
       passing,

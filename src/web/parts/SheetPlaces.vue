@@ -42,7 +42,13 @@ const says = (p: number): string => (p < 0.05 ? 'more than chance explains' : 'c
           <RouterLink :to="`/attempts/${test.attempt}`" class="one-line">{{ test.title }}</RouterLink>
           <span class="soft one-line">{{ test.suite }}</span>
           <span>fails only here: {{ test.failed }} of {{ test.of }}, elsewhere 0 of {{ test.elsewhere }}</span>
-          <span class="soft">{{ chance(test.p) }}</span>
+          <span class="soft"
+            >{{ chance(test.p) }} ·
+            <RouterLink
+              :to="{ path: '/contrast', query: { failing: test.attempt, with: 'family', where: 'elsewhere' } }"
+              >what differs</RouterLink
+            ></span
+          >
         </li>
         <li v-if="one.onlyHere.length > 20" class="soft">and {{ plural(one.onlyHere.length - 20, 'test') }} more</li>
       </ul>

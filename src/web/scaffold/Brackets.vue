@@ -4,7 +4,7 @@ import { useBench } from '../stores/bench.ts';
 import { gutter, type Column } from './columns.ts';
 import { useRoom } from './room.ts';
 
-/** Brackets from the chosen pennant to where its evidence stands. */
+/** Brackets from the chosen pennant to where its evidence stands, or from the level to what was asked for by itself. */
 const props = defineProps<{
   pennants: readonly { top: number }[];
   stands: (key: Column['key']) => boolean;
@@ -24,7 +24,8 @@ const poleOf: Partial<Record<string, { key: Column['key']; more: number }>> = {
 };
 const brackets = computed(() => {
   const chosen = bench.clue === null ? undefined : props.pennants[bench.clue];
-  if (!chosen) return [];
+  const from = chosen ? chosen.top + 9 : bench.pointed ? scale.value.y(bench.level) : undefined;
+  if (from === undefined) return [];
   const turn = gutter.mini + gutter.pennant + 6;
   return [...bench.evidence].flatMap((id) => {
     const event = bench.byId.get(id);
@@ -34,7 +35,7 @@ const brackets = computed(() => {
     // Evidence on a pole that does not stand is pointed at where the steps begin.
     const left = props.stands(key) ? column(key).left + place.more : column('step').left;
     const top = scale.value.y(event.at) + (event.lane === 'step' ? 17 : 3);
-    return [{ id, left, top, path: `M ${gutter.mini + 22} ${chosen.top + 9} H ${turn} V ${top} H ${left}` }];
+    return [{ id, left, top, path: `M ${gutter.mini + 22} ${from} H ${turn} V ${top} H ${left}` }];
   });
 });
 </script>

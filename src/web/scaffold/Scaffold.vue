@@ -267,7 +267,7 @@ const levelWords = computed(() => {
         <TextPole v-for="one in texts" :key="one.pole" :pole="one.pole" :items="one.items" />
         <WindowsPole v-if="stands('window')" />
         <ScreenPole v-if="stands('screen') && !crowded('screen')" />
-        <Brackets v-if="bench.clue !== null" :pennants="pennants" :stands="stands" />
+        <Brackets v-if="bench.clue !== null || bench.pointed" :pennants="pennants" :stands="stands" />
         <button
           v-for="p in pennants"
           :key="p.i"

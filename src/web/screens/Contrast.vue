@@ -12,10 +12,14 @@ import Trouble from '../parts/Trouble.vue';
 import { plural } from '../words.ts';
 
 /** Failing against passing attempts: where they part, and what tells them apart. */
+type Where = 'same' | 'all' | 'elsewhere';
+/** Passing attempts of where, by turns: of its own environment, of all, and of the others only, which sets place against place. */
+const nextWhere: Record<Where, Where | undefined> = { same: 'all', all: 'elsewhere', elsewhere: undefined };
+
 interface Answer extends ContrastView {
   test: { id: string; suite: string; title: string };
   run: string | null;
-  where: 'same' | 'all';
+  where: Where;
   /** Passing attempts in all environments. */
   elsewhere: number;
   failed: boolean;
@@ -60,13 +64,18 @@ const title = computed(() => {
   if (!view.split) return 'Nothing that was recorded parts them';
   return `They part at step ${view.split.stepIndex + 1}: ${view.split.summary}`;
 });
+const whereWords: Record<Where, (environments: number) => string> = {
+  same: () => 'same environment',
+  all: (count) => plural(count, 'environment'),
+  elsewhere: (count) => (count === 1 ? 'another environment only' : `${count} other environments only`),
+};
 const sides = computed(() => {
   const view = answer.value;
   if (!view) return { failing: '', passing: '' };
   const envs = new Set(view.passing.map(({ environment }) => environment));
   return {
     failing: `${view.failing.length} failing`,
-    passing: `${view.passing.length} passing, ${route.query.passing ? 'as named' : view.where === 'all' ? plural(envs.size, 'environment') : 'same environment'}`,
+    passing: `${view.passing.length} passing, ${route.query.passing ? 'as named' : whereWords[view.where](envs.size)}`,
   };
 });
 function set(name: 'where' | 'with', value: string | undefined): void {
@@ -87,7 +96,7 @@ useKeys(
   [
     { keys: '↑ ↓', does: 'difference' },
     { keys: 'Enter', does: 'on the bench' },
-    { keys: 'A', does: 'all environments' },
+    { keys: 'A', does: 'passing from where' },
     { keys: 'F', does: 'whole family' },
     { keys: 'Esc', does: 'back to the attempt' },
   ],
@@ -110,7 +119,7 @@ useKeys(
         void router.push(`/attempts/${view.left.id}`);
         return true;
       case 'a':
-        set('where', view.where === 'all' ? undefined : 'all');
+        set('where', nextWhere[view.where]);
         return true;
       case 'f':
         set('with', route.query.with ? undefined : 'family');
@@ -144,9 +153,8 @@ useKeys(
         </button>
         <button
           class="plain-link sea"
-          :aria-pressed="answer.where === 'all'"
           :disabled="Boolean(route.query.passing)"
-          @click="set('where', answer.where === 'all' ? undefined : 'all')"
+          @click="set('where', nextWhere[answer.where])"
         >
           {{ sides.passing }}
         </button>
