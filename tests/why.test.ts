@@ -23,7 +23,7 @@ interface Listed {
   familyId: string | null;
   leading: { cause: string } | null;
 }
-let attempts: Listed[] = [];
+const attempts: Listed[] = [];
 const failing = (cause: string): Listed =>
   attempts.find((one) => one.outcome === 'failed' && one.leading?.cause === cause)!;
 

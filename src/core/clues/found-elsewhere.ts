@@ -43,7 +43,8 @@ function lookedAt(scene: Scene, step: StepEvent): string | undefined {
   const went = scene.steps.findLast(
     (one) => one.at < step.at && !one.data.error && (one.data.action === 'frame' || one.data.action === 'window'),
   );
-  const first = scene.window.find((one) => one.kind === 'opened')?.data.context;
+  const { window: opened } = scene;
+  const first = opened.find((one) => one.kind === 'opened')?.data.context;
   if (!went) return first;
   const found = scene.steps.findLast(
     (one) => one.at > went.at && one.at < step.at && !one.data.error && one.data.locator !== undefined,

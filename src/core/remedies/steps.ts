@@ -43,7 +43,8 @@ export const takeStep: Adviser = (about) => {
 /** Answer the dialog. */
 export const answerDialog: Adviser = (about) => {
   const { subject, step, passing } = about;
-  const dialog = subject.evidence.window.findLast((one) => one.kind === 'dialog-opened');
+  const { window: windows } = subject.evidence;
+  const dialog = windows.findLast((one) => one.kind === 'dialog-opened');
   if (!dialog) return [];
   const text = dialog.data.text ?? '';
   const open = passing.filter(({ sketch }) => sketch.dialogs.some((one) => one.text === text));

@@ -50,11 +50,12 @@ function whereOf({ told: { evidence }, step, at }: Moment): string | undefined {
 }
 
 function nameOf(evidence: Evidence, context: string, at: number): string {
-  const isWindow = evidence.window.some((one) => one.kind === 'opened' && one.data.context === context);
+  const { window: windows } = evidence;
+  const isWindow = windows.some((one) => one.kind === 'opened' && one.data.context === context);
   const address = evidence.page.findLast(
     (one) => one.at <= at && one.data.context === context && one.data.address !== undefined,
   )?.data.address;
-  const opened = evidence.window.find((one) => one.kind === 'opened' && one.data.context === context);
+  const opened = windows.find((one) => one.kind === 'opened' && one.data.context === context);
   const path = address ?? opened?.data.address;
   return `the ${isWindow ? 'window' : 'frame'} ${path ? `at ${quote(shorten(plainPath(path), 40))}` : 'that opened with it'}`;
 }
@@ -66,8 +67,9 @@ function elsewhere({ told: { evidence }, step, at }: Moment) {
     (one) => one.state.node !== null && one.context !== undefined && one.context !== own,
   );
   if (there) return { where: nameOf(evidence, there.context!, at), event: there.event, at: there.from };
-  const other = evidence.window.findLast((one) => one.kind === 'opened' && one.data.context !== own && one.at <= at);
-  return other && evidence.window.filter((one) => one.kind === 'opened').length > 1
+  const { window: windows } = evidence;
+  const other = windows.findLast((one) => one.kind === 'opened' && one.data.context !== own && one.at <= at);
+  return other && windows.filter((one) => one.kind === 'opened').length > 1
     ? { where: nameOf(evidence, other.data.context, at), event: other.id, at: other.at }
     : undefined;
 }
