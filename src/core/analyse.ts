@@ -42,13 +42,15 @@ export interface Surroundings extends SketchFacts {
 
 /** From the events of one settled attempt to everything that is said about it. */
 export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, surroundings: Surroundings): Analysis {
-  const scene = sceneOf(events, facts, surroundings);
-  const { failure, sketch } = scene;
-  const clues = findClues(scene);
-  const print = failure && fingerprint(failure, scene.failing);
+  const alone = sceneOf(events, facts, surroundings);
+  const { failure, sketch } = alone;
+  const print = failure && fingerprint(failure, alone.failing);
   const family = print ? { id: familyId(print), fingerprint: print } : undefined;
   const kin = (family && surroundings.kin?.(family.id)) ?? [];
-  const split = (kin.length ? contrast([sketch, ...kin], surroundings.passing) : scene.against)?.split;
+  const together = kin.length ? contrast([sketch, ...kin], surroundings.passing) : undefined;
+  const scene = together ? { ...alone, together } : alone;
+  const split = (together ?? scene.against)?.split;
+  const clues = findClues(scene);
   return {
     ...(failure ? { failure } : {}),
     ...(family ? { family } : {}),

@@ -35,6 +35,7 @@ import { pageOnTheWay } from './page-on-the-way.ts';
 import { pressPointCovered } from './press-point-covered.ts';
 import { pressPointFree } from './press-point-free.ts';
 import { pressReachedOther } from './press-reached-other.ts';
+import { ranBeside } from './ran-beside.ts';
 import { readWhileUnderWay } from './read-while-under-way.ts';
 import { replacedAfterResponse } from './replaced-after-response.ts';
 import { settledAtCheck } from './settled-at-check.ts';
@@ -93,6 +94,7 @@ export const clueKinds: readonly ClueKind[] = [
   pressPointCovered,
   pressPointFree,
   pressReachedOther,
+  ranBeside,
   readWhileUnderWay,
   replacedAfterResponse,
   settledAtCheck,

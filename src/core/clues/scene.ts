@@ -16,13 +16,15 @@ export interface Scene extends Evidence {
   passing: readonly Sketch[];
   /** Present when there are passing attempts. */
   against?: Contrast;
+  /** The same with the others of its family, where there are any. */
+  together?: Contrast;
 }
 
 /** Sets the scene of one attempt. */
 export function sceneOf(
   events: readonly EvidenceEvent[],
   facts: AttemptFacts,
-  { passing, id, startedAt, commit }: SketchFacts & { passing: readonly Sketch[] } = {
+  { passing, ...about }: SketchFacts & { passing: readonly Sketch[] } = {
     id: '',
     startedAt: 0,
     passing: [],
@@ -30,7 +32,7 @@ export function sceneOf(
 ): Scene {
   const evidence = prepare(events, facts);
   const failure = readFailure(evidence);
-  const sketch = sketchOf(evidence, { id, startedAt, ...(commit ? { commit } : {}) });
+  const sketch = sketchOf(evidence, about);
   const against = passing.length ? contrast([sketch], passing) : undefined;
   return { ...evidence, ...(failure ? { failure } : {}), sketch, passing, ...(against ? { against } : {}) };
 }

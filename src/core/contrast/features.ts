@@ -8,6 +8,7 @@ import type { Sketch, SketchStep } from './sketch.ts';
 export const featureKinds = [
   'environment',
   'commit',
+  'neighbour',
   'step',
   'error',
   'value',
@@ -90,7 +91,29 @@ function whole({ all, failing }: Groups): Feature[] {
       (one) => one.commit,
       (value) => `ran on commit ${value.slice(0, 10)}`,
     ),
-  ].flatMap((one) => one ?? []);
+  ]
+    .flatMap((one) => one ?? [])
+    .concat(neighbours(all, failing));
+}
+
+/** Which tests ran beside the failing attempts, and right before them. */
+function neighbours(all: readonly Sketch[], failing: number): Feature[] {
+  const of =
+    (say: string, has: (one: NonNullable<Sketch['neighbours']>, title: string) => boolean) =>
+    (title: string): Feature => ({
+      kind: 'neighbour',
+      slot: -1,
+      values: all.map((one) => (one.neighbours ? has(one.neighbours, title) : null)),
+      shown: all.map(() => null),
+      summary: `${say} ${quote(title)}`,
+    });
+  const failed = all.slice(0, failing).flatMap((one) => one.neighbours ?? []);
+  const beside = new Set(failed.flatMap((one) => one.beside));
+  const after = new Set(failed.flatMap((one) => one.after ?? []));
+  return [
+    ...[...beside].map(of('ran beside', (one, title) => one.beside.includes(title))),
+    ...[...after].map(of('ran right after', (one, title) => one.after === title)),
+  ];
 }
 
 export const sizeOf = ({ environment: { width, height } }: Sketch): string | undefined =>

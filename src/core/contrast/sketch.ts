@@ -59,6 +59,12 @@ export interface SketchRequest {
   status?: number;
 }
 
+/** Tests of the same run that ran while an attempt did, and the one that ended last before it in the same worker. */
+export interface Neighbours {
+  beside: string[];
+  after?: string;
+}
+
 /** One attempt in so few words that hundreds can be held against each other. */
 export interface Sketch {
   id: string;
@@ -67,6 +73,8 @@ export interface Sketch {
   commit?: string;
   /** Wall clock of its start, ms. */
   startedAt: number;
+  /** Absent where its source told no times. */
+  neighbours?: Neighbours;
   until: number;
   /** How long plain finds and reads of what was there took, in the middle, and how many there were. */
   pace?: { ms: number; count: number };
@@ -85,6 +93,7 @@ export interface SketchFacts {
   id: string;
   commit?: string;
   startedAt: number;
+  neighbours?: Neighbours;
 }
 
 /** Longest text kept of one value. */
@@ -101,6 +110,7 @@ export function sketchOf(evidence: Evidence, facts: SketchFacts): Sketch {
     environment: evidence.facts.environment,
     ...(facts.commit ? { commit: facts.commit } : {}),
     startedAt: facts.startedAt,
+    ...(facts.neighbours ? { neighbours: facts.neighbours } : {}),
     until: evidence.until,
     ...paceOf(evidence),
     steps: stepsOf(evidence, order),

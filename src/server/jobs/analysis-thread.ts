@@ -3,6 +3,7 @@ import { workerData } from 'node:worker_threads';
 import { analyse } from '../../core/analyse.ts';
 import { findWords } from '../../core/evidence/find-words.ts';
 import { Events } from '../store/events.ts';
+import { neighboursOf } from '../store/neighbours.ts';
 import { Sketches } from '../store/sketches.ts';
 import type { AnalysisTask, Analysed } from './analysis.ts';
 import { answering } from './answering.ts';
@@ -16,10 +17,12 @@ const sketches = new Sketches(db);
 
 answering(({ id, facts, about, priors }: AnalysisTask): Analysed => {
   const recorded = events.recorded(id);
+  const neighbours = neighboursOf(db, id);
   const analysis = analyse(recorded, facts, {
     id,
     startedAt: about.startedAt,
     ...(about.commit ? { commit: about.commit } : {}),
+    ...(neighbours ? { neighbours } : {}),
     priors,
     kin: (family) => sketches.ofFamily(family, about.test, id),
     passing: sketches.baseline(about.test, id, about.environmentKey),

@@ -46,6 +46,12 @@ export class AskedThread<Question, Answer> {
       if (this.worker === worker) this.worker = undefined;
       this.failAll(error as Error);
     });
+    // It may also end without a word, by an exit or when memory is out.
+    worker.on('exit', (code) => {
+      if (this.worker !== worker) return;
+      this.worker = undefined;
+      this.failAll(new Error(`the thread ended with ${code}`));
+    });
     worker.unref();
     return (this.worker = worker);
   }
@@ -58,6 +64,8 @@ export class AskedThread<Question, Answer> {
 
   async close(): Promise<void> {
     this.failAll(new Error('the server is closing'));
-    await this.worker?.terminate();
+    const { worker } = this;
+    this.worker = undefined;
+    await worker?.terminate();
   }
 }
