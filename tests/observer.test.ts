@@ -123,10 +123,12 @@ describe('lifelines', () => {
 
   it('follow it while it moves, also by animation', async () => {
     await watch('#box');
+    // Long after anything else has changed on the page.
+    await page.waitForTimeout(400);
     await run(
-      `document.getElementById('box').animate([{ transform: 'none' }, { transform: 'translateX(200px)' }], { duration: 900, fill: 'forwards' })`,
+      `document.getElementById('box').animate([{ transform: 'none' }, { transform: 'translateX(200px)' }], { duration: 1500, fill: 'forwards' })`,
     );
-    await page.waitForTimeout(1000);
+    await page.waitForTimeout(1700);
     const moved = (await story('#box')).filter((record) => record.e === 'moved');
     expect(moved.length).toBeGreaterThan(3);
     expect((moved.at(-1)!.s.box as { x: number }).x).toBeGreaterThan(150);

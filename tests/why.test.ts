@@ -263,6 +263,7 @@ describe('verdicts', () => {
     const after = await eventually(
       () => told(witness),
       (now) => now.get('lost-input') !== before.get('lost-input'),
+      60_000,
     );
     expect(after.get('lost-input')).toBeGreaterThan(before.get('lost-input')!);
     // A few verdicts lean; they do not decide against the evidence.
@@ -277,9 +278,10 @@ describe('verdicts', () => {
     const restored = await eventually(
       () => told(witness),
       (now) => now.get('lost-input') === before.get('lost-input'),
+      60_000,
     );
     expect([...restored]).toEqual([...before]);
-  });
+  }, 180_000);
 
   it('and nothing went wrong on the way', () => expect(troubles).toEqual([]));
 });

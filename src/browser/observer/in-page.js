@@ -274,11 +274,16 @@
     busySince = now();
     frame(onFrame);
   };
+  const animated = () => document.getAnimations().some((a) => a.playState === 'running');
+  // An animation that a script starts changes nothing else and tells nobody: it is looked for now and then.
+  const beat = () => {
+    if (!framing && animated()) wakeFrames();
+    later(beat, 200);
+  };
   const onFrame = () => {
     measure();
     const t = now();
-    const animated = document.getAnimations().some((a) => a.playState === 'running');
-    if (t > framesUntil && !animated) {
+    if (t > framesUntil && !animated()) {
       framing = false;
       return;
     }
@@ -418,6 +423,7 @@
       structure.wanted = withStructure;
       tellView();
       structure.soon();
+      later(beat, 200);
       for (const { key, locator } of JSON.parse(locators)) add(key, locator);
       push({ k: 'here', t: now(), x: location.href });
       tellTitle();

@@ -1,5 +1,5 @@
 import { contrast, type Contrast, type Difference } from '../contrast/contrast.ts';
-import type { FeatureKind } from '../contrast/features.ts';
+import type { FeatureKind } from '../contrast/feature.ts';
 import { sketchOf, type Sketch, type SketchFacts, type SketchStep } from '../contrast/sketch.ts';
 import { endOf, type EvidenceEvent, type StepEvent } from '../evidence/event.ts';
 import { segmentAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';

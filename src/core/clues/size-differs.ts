@@ -1,4 +1,4 @@
-import { sizeOf } from '../contrast/features.ts';
+import { sizeOf } from '../contrast/circumstances.ts';
 import type { ClueKind } from './clue.ts';
 import { ofPassing } from './scene.ts';
 

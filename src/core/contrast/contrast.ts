@@ -2,7 +2,8 @@ import { benjaminiHochberg } from '../stats/benjamini-hochberg.ts';
 import { fisherExact } from '../stats/fisher.ts';
 import { mannWhitney } from '../stats/mann-whitney.ts';
 import { median } from '../stats/median.ts';
-import { featuresOf, placeIn, type Feature, type FeatureKind, type Groups } from './features.ts';
+import { type Feature, type FeatureKind, type Groups } from './feature.ts';
+import { featuresOf, placeIn } from './features.ts';
 import { lineUp, typical, type Slot } from './line-up.ts';
 import type { Sketch } from './sketch.ts';
 

@@ -1,62 +1,9 @@
-import { environmentKey } from '../evidence/attempt.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import { median } from '../stats/median.ts';
+import { circumstances } from './circumstances.ts';
+import { counted, most, textFeature, type Feature, type FeatureKind, type Groups } from './feature.ts';
 import type { Slot } from './line-up.ts';
 import type { Sketch, SketchStep } from './sketch.ts';
-
-/** What a difference is about. */
-export const featureKinds = [
-  'environment',
-  'commit',
-  'neighbour',
-  'step',
-  'error',
-  'value',
-  'input',
-  'held',
-  'target',
-  'matches',
-  'page',
-  'title',
-  'structure',
-  'window',
-  'in-flight',
-  'request',
-  'status',
-  'latency',
-  'order',
-  'duration',
-  'console',
-  'dialog',
-  'windows',
-] as const;
-export type FeatureKind = (typeof featureKinds)[number];
-
-/** One thing that may part failing from passing attempts, with its value in each of them. */
-export interface Feature {
-  kind: FeatureKind;
-  /** Place in the line-up; -1 when it belongs to the attempt as a whole. */
-  slot: number;
-  /** By attempt: yes or no, a number, or null where it cannot be known. */
-  values: (boolean | number | null)[];
-  /** By attempt: the event that shows it, and when. */
-  shown: ({ event: string; at: number } | null)[];
-  /** By attempt: when it came to be so, where that is known to be before it showed. */
-  began?: (number | null)[];
-  /** The sentence of it, said of those in which it is so, or is more. */
-  summary: string;
-  /** What it was in those, in words, and what it was in the others, where words say it. */
-  words?: { here: string; there: string } | undefined;
-}
-
-/** The attempts that are held against each other, those that fail first. */
-export interface Groups {
-  all: readonly Sketch[];
-  /** How many of them, from the start, are the failing ones. */
-  failing: number;
-  /** By attempt: the last place at which it did anything. Beyond it nothing can be missing. */
-  ends: readonly number[];
-}
 
 /** Less of a request left than this is no request under way: clocks of a browser and a recorder differ. */
 const leastLeftMs = 30;
@@ -66,7 +13,7 @@ const mostOrdered = 16;
 /** Everything that may part the groups. */
 export function featuresOf(groups: Groups, slots: readonly Slot[]): Feature[] {
   return [
-    ...whole(groups),
+    ...circumstances(groups),
     ...slots.flatMap((slot, i) => ofSlot(groups, slot, i)),
     ...requests(groups, slots),
     ...lines(groups, slots),
@@ -74,50 +21,6 @@ export function featuresOf(groups: Groups, slots: readonly Slot[]): Feature[] {
     ...structures(groups, slots),
   ];
 }
-
-/** What holds for an attempt from its start. */
-function whole({ all, failing }: Groups): Feature[] {
-  const text = (kind: FeatureKind, of: (one: Sketch) => string | undefined, say: (value: string) => string) =>
-    textFeature(kind, -1, all, failing, of, () => null, say);
-  const environment = (of: (one: Sketch) => string | undefined, words: string) =>
-    text('environment', of, (value) => `${words} ${value}`);
-  return [
-    environment((one) => one.environment.browser || undefined, 'ran in'),
-    environment(sizeOf, 'had a window of'),
-    environment((one) => one.environment.place, 'ran at'),
-    environment((one) => environmentKey(one.environment), 'ran in'),
-    text(
-      'commit',
-      (one) => one.commit,
-      (value) => `ran on commit ${value.slice(0, 10)}`,
-    ),
-  ]
-    .flatMap((one) => one ?? [])
-    .concat(neighbours(all, failing));
-}
-
-/** Which tests ran beside the failing attempts, and right before them. */
-function neighbours(all: readonly Sketch[], failing: number): Feature[] {
-  const of =
-    (say: string, has: (one: NonNullable<Sketch['neighbours']>, title: string) => boolean) =>
-    (title: string): Feature => ({
-      kind: 'neighbour',
-      slot: -1,
-      values: all.map((one) => (one.neighbours ? has(one.neighbours, title) : null)),
-      shown: all.map(() => null),
-      summary: `${say} ${quote(title)}`,
-    });
-  const failed = all.slice(0, failing).flatMap((one) => one.neighbours ?? []);
-  const beside = new Set(failed.flatMap((one) => one.beside));
-  const after = new Set(failed.flatMap((one) => one.after ?? []));
-  return [
-    ...[...beside].map(of('ran beside', (one, title) => one.beside.includes(title))),
-    ...[...after].map(of('ran right after', (one, title) => one.after === title)),
-  ];
-}
-
-export const sizeOf = ({ environment: { width, height } }: Sketch): string | undefined =>
-  width && height ? `${width}×${height}` : undefined;
 
 function ofSlot({ all, failing, ends }: Groups, slot: Slot, i: number): Feature[] {
   const steps = all.map((one, who) => (slot.members[who]! >= 0 ? one.steps[slot.members[who]!]! : undefined));
@@ -150,7 +53,7 @@ function ofSlot({ all, failing, ends }: Groups, slot: Slot, i: number): Feature[
     text(
       'value',
       (step) => step.value,
-      (v) => `${said(label)} gave ${quote(shorten(v, 48))}`,
+      (v) => `${said(label)} gave ${v ? quote(shorten(v, 48)) : 'nothing'}`,
     ),
     text(
       'input',
@@ -235,52 +138,6 @@ function beganOf(steps: readonly (SketchStep | undefined)[], failing: number): (
 export const said = (label: string): string => (label.includes('“') ? label : quote(label));
 
 export const windowWords = (index: number): string => (index < 0 ? 'a frame' : `window ${index + 1}`);
-
-/**
- * A feature of words: that it is what it is in the failing attempts and never, or rarely, in the others.
- * @returns undefined where it is the same in both, or known in one group only
- */
-function textFeature<T>(
-  kind: FeatureKind,
-  slot: number,
-  of: readonly T[],
-  failing: number,
-  value: (one: T) => string | undefined,
-  shown: (who: number) => Feature['shown'][number],
-  say: (value: string) => string,
-): Feature | undefined {
-  const texts = of.map(value);
-  const here = counted(texts.slice(0, failing));
-  const there = counted(texts.slice(failing));
-  if (here.size === 0 || there.size === 0) return undefined;
-  const usual = most(there);
-  const constant = there.size === 1;
-  // Passing attempts that all say the same are parted by anything else; those that vary only by what the failing ones share.
-  const told = most(here);
-  if (constant && told === usual && here.size === 1) return undefined;
-  if (!constant && (there.get(told) ?? 0) / [...there.values()].reduce((a, b) => a + b, 0) > 0.5) return undefined;
-  const other = constant && told === usual ? [...here.keys()].find((one) => one !== usual)! : told;
-  return {
-    kind,
-    slot,
-    values: texts.map((text) => (text === undefined ? null : constant ? text !== usual : text === other)),
-    shown: of.map((_, who) => shown(who)),
-    summary:
-      constant && here.size > 2 && here.get(other)! < failing / 2
-        ? `${say(other)}, or something else than usual`
-        : say(other),
-    words: { here: other, there: usual },
-  };
-}
-
-function counted(texts: readonly (string | undefined)[]): Map<string, number> {
-  const counts = new Map<string, number>();
-  for (const text of texts) if (text !== undefined) counts.set(text, (counts.get(text) ?? 0) + 1);
-  return counts;
-}
-
-const most = (counts: ReadonlyMap<string, number>): string =>
-  [...counts].reduce((best, one) => (one[1] > best[1] ? one : best))[0];
 
 /** The place in the line-up at which something happened in an attempt: that of the step begun last. */
 export function placeIn(slots: readonly Slot[], one: Sketch, who: number, at: number): number {

@@ -81,7 +81,12 @@ export function prepare(events: readonly EvidenceEvent[], facts: AttemptFacts): 
 function relabelled(step: StepEvent, lifelines: ReadonlyMap<string, Lifeline>): StepEvent {
   const line = step.data.locator && lifelines.get(locatorKey(step.data.locator));
   const at = step.data.action === 'find' ? endOf(step) : step.at;
-  return { ...step, data: { ...step.data, label: stepLabel(step.data, line && nameAt(line, at)) } };
+  const name = line && nameAt(line, at);
+  // Without a name for the element, what its source called the step says more than its locator.
+  const { label: given, action, command } = step.data;
+  const told = name === undefined && given !== '' && given !== action && given !== command;
+  const label = told ? given : stepLabel(step.data, name);
+  return { ...step, data: { ...step.data, label } };
 }
 
 /**

@@ -1,4 +1,5 @@
-import { said, sizeOf } from '../contrast/features.ts';
+import { sizeOf } from '../contrast/circumstances.ts';
+import { said } from '../contrast/features.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import { segmentAt } from '../evidence/lifelines.ts';
 import type { Adviser } from './advice.ts';
