@@ -12,17 +12,31 @@ const mostOrdered = 16;
 
 /** Everything that may part the groups. */
 export function featuresOf(groups: Groups, slots: readonly Slot[]): Feature[] {
+  const asked = groups.all.map(byKey);
   return [
     ...circumstances(groups),
-    ...slots.flatMap((slot, i) => ofSlot(groups, slot, i)),
-    ...requests(groups, slots),
+    ...slots.flatMap((slot, i) => ofSlot(groups, asked, slot, i)),
+    ...requests(groups, asked, slots),
     ...lines(groups, slots),
     ...happenings(groups, slots),
     ...structures(groups, slots),
   ];
 }
 
-function ofSlot({ all, failing, ends }: Groups, slot: Slot, i: number): Feature[] {
+type Asked = ReadonlyMap<string, Sketch['requests']>;
+
+/** The requests of an attempt by their keys, each in the order they were made. */
+function byKey({ requests: all }: Sketch): Asked {
+  const map = new Map<string, Sketch['requests']>();
+  for (const request of all) {
+    const same = map.get(request.key);
+    if (same) same.push(request);
+    else map.set(request.key, [request]);
+  }
+  return map;
+}
+
+function ofSlot({ all, failing, ends }: Groups, asked: readonly Asked[], slot: Slot, i: number): Feature[] {
   const steps = all.map((one, who) => (slot.members[who]! >= 0 ? one.steps[slot.members[who]!]! : undefined));
   const shown = steps.map((step) => (step ? { event: step.events[0]!, at: step.at } : null));
   const text = (kind: FeatureKind, of: (step: SketchStep) => string | undefined, say: (value: string) => string) =>
@@ -109,10 +123,10 @@ function ofSlot({ all, failing, ends }: Groups, slot: Slot, i: number): Feature[
       kind: 'in-flight',
       slot: i,
       values: steps.map((step) => (step ? (step.inFlight[key] ?? 0) >= leastLeftMs : null)),
-      shown: all.map((one, who) => {
-        const step = steps[who];
-        const request = step && one.requests.find((r) => r.key === key && r.at < step.until && r.until > step.at);
-        return request ? { event: request.event, at: step.at } : shown[who]!;
+      shown: steps.map((step, who) => {
+        const flying = step?.inFlight[key] === undefined ? undefined : asked[who]!.get(key);
+        const request = flying?.find((r) => r.at < step!.until && r.until > step!.at);
+        return request ? { event: request.event, at: step!.at } : shown[who]!;
       }),
       summary: `${key} was still under way at ${said(label)}`,
     });
@@ -166,17 +180,11 @@ function firstPlace(
   return Number.isFinite(first) ? first : -1;
 }
 
-function requests(groups: Groups, slots: readonly Slot[]): Feature[] {
-  const { all } = groups;
-  const byKey = all.map((one) => {
-    const map = new Map<string, typeof one.requests>();
-    for (const request of one.requests) map.set(request.key, [...(map.get(request.key) ?? []), request]);
-    return map;
-  });
-  const keys = [...new Set(byKey.flatMap((map) => [...map.keys()]))];
+function requests(groups: Groups, asked: readonly Asked[], slots: readonly Slot[]): Feature[] {
+  const keys = [...new Set(asked.flatMap((map) => [...map.keys()]))];
   const out: Feature[] = [];
   for (const key of keys) {
-    const first = byKey.map((map) => map.get(key)?.[0]);
+    const first = asked.map((map) => map.get(key)?.[0]);
     const shown = first.map((request) => (request ? { event: request.event, at: request.at } : null));
     const push = (feature: Omit<Feature, 'slot' | 'shown'>, of: Feature['shown'] = shown): void => {
       const slot = firstPlace(
@@ -201,9 +209,9 @@ function requests(groups: Groups, slots: readonly Slot[]): Feature[] {
         request ? { event: request.event, at: request.at + Math.min(high, request.until - request.at) } : null,
       ),
     );
-    for (const ended of new Set(byKey.flatMap((map) => (map.get(key) ?? []).map((request) => request.ended)))) {
+    for (const ended of new Set(asked.flatMap((map) => (map.get(key) ?? []).map((request) => request.ended)))) {
       if (ended === '2xx' || ended === 'open') continue;
-      const bad = byKey.map((map) => map.get(key)?.find((request) => request.ended === ended));
+      const bad = asked.map((map) => map.get(key)?.find((request) => request.ended === ended));
       push(
         {
           kind: 'status',
@@ -218,10 +226,10 @@ function requests(groups: Groups, slots: readonly Slot[]): Feature[] {
       );
     }
   }
-  const ordered = keys.filter((key) => byKey.every((map) => map.has(key))).slice(0, mostOrdered);
+  const ordered = keys.filter((key) => asked.every((map) => map.has(key))).slice(0, mostOrdered);
   ordered.forEach((a, i) => {
     for (const b of ordered.slice(i + 1)) {
-      const ends = byKey.map((map) => [map.get(a)![0]!, map.get(b)![0]!] as const);
+      const ends = asked.map((map) => [map.get(a)![0]!, map.get(b)![0]!] as const);
       const values = ends.map(([x, y]) => x.until > y.until);
       if (new Set(values).size < 2) continue;
       const later = most(counted(values.slice(0, groups.failing).map(String))) === 'true';
