@@ -3,7 +3,7 @@ import vue from 'eslint-plugin-vue';
 import vueParser from 'vue-eslint-parser';
 
 export default [
-  { ignores: ['dist/', 'node_modules/', 'demo/data/', '.iskel/'] },
+  { ignores: ['dist/', 'node_modules/', 'demo/data/', 'demo/yard/data/', '.iskel/'] },
   ...tseslint.configs.recommended,
   ...vue.configs['flat/essential'],
   {

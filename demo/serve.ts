@@ -7,16 +7,19 @@ import { readSettings } from '../src/server/settings.ts';
 import { demoPort, faultyTests } from './faults.ts';
 import { startFerrySite } from './site/site.ts';
 
-const folder = fileURLToPath(new URL('./data/', import.meta.url));
+/** The recorded runs: those of the ferry shop, and a small part of the yard. */
+const folders = ['./data/', './yard/data/'].map((name) => fileURLToPath(new URL(name, import.meta.url)));
 const left = fileURLToPath(new URL('./left/ferry-evening.tar.gz', import.meta.url));
 
 try {
   const server = await startServer(readSettings(process.env));
-  const packs = readdirSync(folder)
-    .filter((name) => name.endsWith('.iskel.zip'))
-    .sort();
-  for (const name of packs)
-    await importPack(server.services.store, server.services.analysis, readFileSync(folder + name));
+  for (const folder of folders) {
+    const packs = readdirSync(folder)
+      .filter((name) => name.endsWith('.iskel.zip'))
+      .sort();
+    for (const name of packs)
+      await importPack(server.services.store, server.services.analysis, readFileSync(folder + name));
+  }
   // What another runner left behind; taken in as a delivery is, once.
   if (!server.services.store.runs.byName('evening-12'))
     await server.services.intakes.take([{ name: 'ferry-evening.tar.gz', path: left }], {

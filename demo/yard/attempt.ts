@@ -24,10 +24,12 @@ interface Options {
   yard: YardSite;
   hurts: boolean;
   seed: number;
+  /** What the attempt says it belongs to; the yard's own runs without it. */
+  told?: { run: string; suite: string; number: number };
 }
 
 /** One attempt of one mechanism's test, in a session of its own. */
-export async function attemptOf(mechanism: Mechanism, { remote, yard, hurts, seed }: Options): Promise<Label> {
+export async function attemptOf(mechanism: Mechanism, { remote, yard, hurts, seed, told }: Options): Promise<Label> {
   const random = seeded(seed * 104729);
   const draw = (low: number, high: number): number => Math.round(low + random() * (high - low));
   const planned = yard.next(mechanism, seed, hurts);
@@ -37,7 +39,7 @@ export async function attemptOf(mechanism: Mechanism, { remote, yard, hurts, see
   let failure: Error | undefined;
   let id = '';
   try {
-    driver = await WebDriver.open(remote, capabilitiesOf(mechanism, hurts, seed));
+    driver = await WebDriver.open(remote, capabilitiesOf(mechanism, hurts, seed, told));
     id = (driver.capabilities['iskel:attempt'] as { id: string }).id;
     try {
       await mechanism.test(new Tester(driver, yard.address, hurts, draw));
@@ -65,7 +67,12 @@ export async function attemptOf(mechanism: Mechanism, { remote, yard, hurts, see
   };
 }
 
-function capabilitiesOf(mechanism: Mechanism, hurts: boolean, seed: number): Record<string, unknown> {
+function capabilitiesOf(
+  mechanism: Mechanism,
+  hurts: boolean,
+  seed: number,
+  told: Options['told'],
+): Record<string, unknown> {
   const { 'goog:chromeOptions': chrome, ...more } = mechanism.capabilities ?? {};
   const size = (hurts && mechanism.size) || '1280,800';
   return {
@@ -73,13 +80,13 @@ function capabilitiesOf(mechanism: Mechanism, hurts: boolean, seed: number): Rec
     ...more,
     'goog:chromeOptions': { args: [`--window-size=${size}`, ...((chrome as { args?: string[] })?.args ?? [])] },
     'iskel:attempt': {
-      run: `yard-${mechanism.commit && !hurts ? 'before' : hurts ? 'evening' : 'morning'}-${seed}`,
+      run: told?.run ?? `yard-${mechanism.commit && !hurts ? 'before' : hurts ? 'evening' : 'morning'}-${seed}`,
       test: {
-        suite: `yard / ${mechanism.suite}`,
+        suite: told?.suite ?? `yard / ${mechanism.suite}`,
         title: mechanism.title,
         file: `demo/yard/faults/${mechanism.cause}.ts`,
       },
-      number: 1,
+      number: told?.number ?? 1,
       commit: mechanism.commit && !hurts ? '5e20c1ab90' : '7c1e09b4f2',
       branch: 'main',
       worker: '1',
