@@ -53,7 +53,14 @@ describe('from Arrivals to the verdict', () => {
   it('Arrivals shows the runs, newest first, with their families', async () => {
     await page.goto(address);
     await page.getByRole('link', { name: 'nightly-184' }).waitFor();
-    expect(await page.locator('article h2').allInnerTexts()).toEqual(['evening-12', 'nightly-184', 'nightly-183']);
+    expect(await page.locator('article h2').allInnerTexts()).toEqual([
+      'evening-12',
+      'nightly-184',
+      'nightly-183',
+      'harbour-33',
+      'harbour-32',
+      'harbour-31',
+    ]);
     expect(await page.locator('article').nth(1).innerText()).toContain(
       '1 of 8 tests failed, 2 tests passed only on retry',
     );

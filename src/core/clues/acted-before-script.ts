@@ -1,5 +1,6 @@
+import { said } from '../contrast/features.ts';
 import { endOf } from '../evidence/event.ts';
-import { pathOf, quote, shorten } from '../evidence/labels.ts';
+import { pathOf, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { acting } from './scene.ts';
 
@@ -17,7 +18,7 @@ export const actedBeforeScript: ClueKind = {
         {
           at: step.at,
           until: endOf(script),
-          summary: `${quote(step.data.label)} came ${Math.round(endOf(script) - step.at)} ms before the script ${shorten(pathOf(script.data.url), 32)}`,
+          summary: `${said(step.data.label)} came ${Math.round(endOf(script) - step.at)} ms before the script ${shorten(pathOf(script.data.url), 32)}`,
           strength: 0.9,
           evidence: [step.id, script.id],
         },

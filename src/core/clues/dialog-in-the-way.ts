@@ -1,3 +1,4 @@
+import { said } from '../contrast/features.ts';
 import { endOf } from '../evidence/event.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
@@ -25,7 +26,7 @@ export const dialogInTheWay: ClueKind = {
         at: dialog?.at ?? moment?.at ?? 0,
         ...(failing ? { until: failing.at } : {}),
         summary:
-          `A dialog ${text ? quote(shorten(text, 44)) : ''} was open${failing ? ` when ${quote(failing.data.label)} came` : ''}`.replace(
+          `A dialog ${text ? quote(shorten(text, 44)) : ''} was open${failing ? ` when ${said(failing.data.label)} came` : ''}`.replace(
             '  ',
             ' ',
           ),

@@ -1,4 +1,4 @@
-import { quote } from '../evidence/labels.ts';
+import { said } from '../contrast/features.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { sameInPassing, sketched } from './scene.ts';
@@ -25,7 +25,7 @@ export const errorSwallowed: ClueKind = {
       return [
         {
           at: step.at,
-          summary: `${quote(step.data.label)} failed with “${step.data.error.code}”, and the test went on`,
+          summary: `${said(step.data.label)} failed with “${step.data.error.code}”, and the test went on`,
           strength: !asked ? 0.95 : scene.passing.length ? 0.9 : 0.55,
           evidence: [step.id, after.id],
         },

@@ -1,5 +1,5 @@
+import { said } from '../contrast/features.ts';
 import { endOf } from '../evidence/event.ts';
-import { quote } from '../evidence/labels.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { ofPassing, sameInPassing, sketched } from './scene.ts';
 
@@ -30,7 +30,7 @@ export const nothingChecked: ClueKind = {
       return [
         {
           at: step.at,
-          summary: `${quote(step.data.label)} found none${some ? `; ${ofPassing(some, counts.length)} it found some` : ''}, and nothing was checked of them`,
+          summary: `${said(step.data.label)} found none${some ? `; ${ofPassing(some, counts.length)} it found some` : ''}, and nothing was checked of them`,
           strength: some && fewer ? 1 : some ? 0.95 : 0.85,
           evidence: [step.id],
         },

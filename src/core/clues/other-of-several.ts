@@ -1,3 +1,4 @@
+import { said } from '../contrast/features.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { ofPassing, sameInPassing } from './scene.ts';
@@ -19,7 +20,7 @@ export const otherOfSeveral: ClueKind = {
       return [
         {
           at: step.at,
-          summary: `${step.matches} elements matched at ${quote(step.label)}, ${ofPassing(more, others.length)} only ${usual.matches}${another ? `; the first reads ${quote(shorten(step.text ?? '', 28))} where it read ${quote(shorten(usual.text ?? '', 28))}` : ''}`,
+          summary: `${step.matches} elements matched at ${said(step.label)}, ${ofPassing(more, others.length)} only ${usual.matches}${another ? `; the first reads ${quote(shorten(step.text ?? '', 28))} where it read ${quote(shorten(usual.text ?? '', 28))}` : ''}`,
           strength: step.action === 'find' ? 0.6 : 0.95,
           evidence: step.events,
         },

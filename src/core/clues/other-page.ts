@@ -1,4 +1,4 @@
-import { quote } from '../evidence/labels.ts';
+import { said } from '../contrast/features.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep, ofPassing, sameInPassing } from './scene.ts';
 
@@ -15,7 +15,7 @@ export const otherPage: ClueKind = {
     return [
       {
         at: step.at,
-        summary: `${quote(step.label)} was done on ${step.page}, where no passing attempt was; ${ofPassing(others.length, others.length)} it was ${others[0]!.page!}`,
+        summary: `${said(step.label)} was done on ${step.page}, where no passing attempt was; ${ofPassing(others.length, others.length)} it was ${others[0]!.page!}`,
         strength: 0.9,
         evidence: step.events,
       },

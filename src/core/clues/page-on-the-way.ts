@@ -1,5 +1,6 @@
+import { said } from '../contrast/features.ts';
 import { endOf } from '../evidence/event.ts';
-import { pathOf, quote, shorten } from '../evidence/labels.ts';
+import { pathOf, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { gaveUpAt, waitOf } from './scene.ts';
 
@@ -50,7 +51,7 @@ export const pageOnTheWay: ClueKind = {
       {
         at: failing.at,
         until: asked ? endOf(asked) : later.at,
-        summary: `${quote(failing.data.label)} came while ${shorten(pathOf(address), 32)} was on its way`,
+        summary: `${said(failing.data.label)} came while ${shorten(pathOf(address), 32)} was on its way`,
         strength: 1,
         evidence: [failing.id, later.id],
       },

@@ -1,4 +1,4 @@
-import { quote } from '../evidence/labels.ts';
+import { said } from '../contrast/features.ts';
 import type { Clue, ClueKind } from './clue.ts';
 
 /** One was asked for and used where several match: the first is taken, whichever that is. */
@@ -11,7 +11,7 @@ export const severalMatch: ClueKind = {
       return [
         {
           at: step.at,
-          summary: `${step.matches} elements match where ${quote(step.label)} used the first`,
+          summary: `${step.matches} elements match where ${said(step.label)} used the first`,
           strength: step.action === 'read' ? 0.5 : 0.85,
           evidence: step.events,
         },

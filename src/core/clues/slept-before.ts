@@ -1,5 +1,6 @@
+import { said } from '../contrast/features.ts';
 import { endOf } from '../evidence/event.ts';
-import { duration, quote } from '../evidence/labels.ts';
+import { duration } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep } from './scene.ts';
 
@@ -19,7 +20,7 @@ export const sleptBefore: ClueKind = {
       {
         at: pause.at,
         until: endOf(pause),
-        summary: `The test slept ${duration(endOf(pause) - pause.at)} before ${quote(step.label)}, whatever the page was doing`,
+        summary: `The test slept ${duration(endOf(pause) - pause.at)} before ${said(step.label)}, whatever the page was doing`,
         strength: 0.8,
         evidence: [pause.id, step.events[0]!],
       },

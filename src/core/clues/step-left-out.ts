@@ -1,4 +1,4 @@
-import { quote } from '../evidence/labels.ts';
+import { said } from '../contrast/features.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep, ofPassing, parted } from './scene.ts';
 
@@ -26,7 +26,7 @@ export const stepLeftOut: ClueKind = {
           const step = scene.sketch.steps[after.members[0]!]!;
           return {
             at: step.at,
-            summary: `${quote(slot.label)} was left out; it was done ${ofPassing(one.passing[1] - one.passing[0], one.passing[1])}`,
+            summary: `${said(slot.label)} was left out; it was done ${ofPassing(one.passing[1] - one.passing[0], one.passing[1])}`,
             strength: 0.95,
             evidence: step.events,
           };

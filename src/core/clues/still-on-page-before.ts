@@ -1,4 +1,4 @@
-import { quote } from '../evidence/labels.ts';
+import { said } from '../contrast/features.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep, ofPassing, sameInPassing } from './scene.ts';
 
@@ -23,7 +23,7 @@ export const stillOnPageBefore: ClueKind = {
     return [
       {
         at: step.at,
-        summary: `${quote(step.label)} was done on ${step.page}; ${ofPassing(moved.length, others.length)} it was done on ${pages}`,
+        summary: `${said(step.label)} was done on ${step.page}; ${ofPassing(moved.length, others.length)} it was done on ${pages}`,
         strength: before ? 0.95 : 0.6,
         evidence: step.events,
       },

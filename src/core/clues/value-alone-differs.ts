@@ -1,4 +1,4 @@
-import { quote } from '../evidence/labels.ts';
+import { said } from '../contrast/features.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep, parted } from './scene.ts';
 
@@ -30,7 +30,7 @@ export const valueAloneDiffers: ClueKind = {
     return [
       {
         at: step.at,
-        summary: `Up to ${quote(step.label)} everything went as in passing attempts`,
+        summary: `Up to ${said(step.label)} everything went as in passing attempts`,
         strength: 0.8,
         evidence: step.events,
       },

@@ -1,3 +1,4 @@
+import { said } from '../contrast/features.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep, ofPassing, sameInPassing } from './scene.ts';
@@ -17,7 +18,7 @@ export const valueSinceCommit: ClueKind = {
     return [
       {
         at: step.at,
-        summary: `${quote(step.label)} gives ${quote(shorten(step.value, 28))} on ${commit.slice(0, 10)}; ${ofPassing(others.length, others.length)}, on other commits, ${quote(shorten(others[0]!, 28))}`,
+        summary: `${said(step.label)} gives ${quote(shorten(step.value, 28))} on ${commit.slice(0, 10)}; ${ofPassing(others.length, others.length)}, on other commits, ${quote(shorten(others[0]!, 28))}`,
         strength: others.length >= 3 ? 1 : 0.75,
         evidence: step.events,
       },

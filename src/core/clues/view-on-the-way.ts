@@ -1,5 +1,6 @@
+import { said } from '../contrast/features.ts';
 import { endOf } from '../evidence/event.ts';
-import { pathOf, quote, shorten } from '../evidence/labels.ts';
+import { pathOf, shorten } from '../evidence/labels.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { ClueKind } from './clue.ts';
 import { acting, waitOf } from './scene.ts';
@@ -25,7 +26,7 @@ export const viewOnTheWay: ClueKind = {
       {
         at: failing.at,
         until: endOf(request),
-        summary: `${quote(failing.data.label)} came after the page had gone to ${shorten(pathOf(changed.data.address ?? ''), 28)} and before ${requestKey(request)} had brought its view`,
+        summary: `${said(failing.data.label)} came after the page had gone to ${shorten(pathOf(changed.data.address ?? ''), 28)} and before ${requestKey(request)} had brought its view`,
         strength: 1,
         evidence: [failing.id, changed.id, request.id],
       },

@@ -1,4 +1,5 @@
-import { pathOf, quote, shorten } from '../evidence/labels.ts';
+import { said } from '../contrast/features.ts';
+import { pathOf, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { ofPassing, parted } from './scene.ts';
 
@@ -25,7 +26,7 @@ export const windowUnlooked: ClueKind = {
       {
         at: other.at,
         until: failing.at,
-        summary: `${open.length} windows were open at ${quote(failing.data.label)}; the test was not looking at ${address ? shorten(pathOf(address), 32) : 'the other one'}${more ? `, which ${ofPassing(more.passing[1] - more.passing[0], more.passing[1])} did not open` : ''}`,
+        summary: `${open.length} windows were open at ${said(failing.data.label)}; the test was not looking at ${address ? shorten(pathOf(address), 32) : 'the other one'}${more ? `, which ${ofPassing(more.passing[1] - more.passing[0], more.passing[1])} did not open` : ''}`,
         strength: more ? 0.95 : 0.8,
         evidence: [failing.id, other.id],
       },

@@ -76,7 +76,6 @@ export function conditionsOff({ evidence }: Told, at: number): Condition[] {
     const state = segmentAt(line, at)?.state;
     if (!state || state.node === null) continue;
     const name = quote(nameAt(line, at) ?? line.label);
-    const { locator } = line;
     const { text } = state;
     if (text !== undefined && text.length <= longestText)
       out.push(
@@ -95,16 +94,6 @@ export function conditionsOff({ evidence }: Told, at: number): Condition[] {
             (one) => (one.node === null ? false : one.attrs ? one.attrs[attr] !== value : undefined),
           ),
         );
-    if (state.count > 1)
-      out.push(
-        element(
-          'count',
-          line,
-          `count≠${state.count}`,
-          `${quote(locator)} matches another number than ${state.count}`,
-          (one) => one.count !== state.count,
-        ),
-      );
   }
   return out;
 }

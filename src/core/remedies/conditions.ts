@@ -112,7 +112,12 @@ function judged(
 
 /** When a condition that did not hold at a step came to hold after it. */
 function comes(condition: Condition, { told, at }: Moment): FoundCondition['came'] {
+  // What is no longer so because the page is gone has not come.
+  const left = condition.key.includes('≠')
+    ? told.evidence.page.find((one) => one.kind === 'navigation-committed' && one.at > at)?.at
+    : undefined;
   for (const time of times(told.evidence, at)) {
+    if (left !== undefined && time >= left) return undefined;
     const held = condition.holds(told.evidence, time);
     if (held && held.since > at) return { ...held, afterMs: held.since - at };
   }

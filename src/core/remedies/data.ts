@@ -19,7 +19,7 @@ export const fixData: Adviser = (about) => {
   return [
     {
       kind: 'data',
-      text: `Type the same value on every run in ${said(typed.label)}, and give ${quote(shorten(typed.input, 40))} a test of its own that says what should happen with it`,
+      text: `Type the same value in ${fieldOf(typed.label)} on every run, and give ${quote(shorten(typed.input, 40))} a test of its own that says what should happen with it`,
       because: `${others
         .slice(0, mostTold)
         .map((one) => quote(shorten(one, 24)))
@@ -32,6 +32,9 @@ export const fixData: Adviser = (about) => {
     },
   ];
 };
+
+/** What was typed into: the end of the step's own sentence. */
+const fieldOf = (label: string): string => / in (“[^”]+”)$/.exec(label)?.[1] ?? said(label);
 
 /** Look at what the field holds after typing, and wait for what empties it before. */
 export const checkHeld: Adviser = (about) => {

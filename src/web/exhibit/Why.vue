@@ -78,7 +78,7 @@ watch(
     </article>
   </section>
   <section aria-label="What to do">
-    <h2>What to do</h2>
+    <h2 class="what">What to do</h2>
     <p v-if="trouble" class="brick">{{ trouble }}</p>
     <WhatToDo
       v-else-if="told && bench.attempt"
@@ -89,7 +89,7 @@ watch(
       @show="bench.point"
     />
     <p v-else class="soft" role="status">Drawing it from the passing attempts</p>
-    <p v-if="told?.advice.length" class="soft">
+    <p v-if="told?.advice.length" class="soft from">
       Drawn from {{ told.from.passing }} passing and {{ told.from.failing }} failing
       {{ told.from.passing + told.from.failing === 1 ? 'attempt' : 'attempts' }}.
     </p>
@@ -97,6 +97,12 @@ watch(
 </template>
 
 <style scoped>
+.what {
+  padding-bottom: 6px;
+}
+.from {
+  padding-top: 8px;
+}
 article {
   display: grid;
   gap: 3px;
