@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { exportPack } from '../src/server/jobs/packs.ts';
-import { startServer } from '../src/server/server.ts';
+import { startRecorder } from './recorder.ts';
 import { demoPort } from './faults.ts';
 import { startFerrySite } from './site/site.ts';
 import { runSuite, type SuiteRun } from './suite/run.ts';
@@ -50,14 +50,7 @@ const runs: Omit<SuiteRun, 'remote' | 'site'>[] = [
 mkdirSync(folder, { recursive: true });
 for (const old of readdirSync(folder)) rmSync(join(folder, old));
 const data = mkdtempSync(join(tmpdir(), 'iskel-demo-'));
-const server = await startServer({
-  port: 0,
-  host: '127.0.0.1',
-  data,
-  token: undefined,
-  anyLaunch: false,
-  idleMs: 60_000,
-});
+const server = await startRecorder(data);
 const site = await startFerrySite(demoPort);
 let count = 0;
 for (const run of runs) {

@@ -13,21 +13,14 @@ import {
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { startServer } from '../../src/server/server.ts';
+import { startRecorder } from '../recorder.ts';
 import { demoPort, faultyTests } from '../faults.ts';
 import { startFerrySite } from '../site/site.ts';
 
 const here = fileURLToPath(new URL('./', import.meta.url));
 const data = mkdtempSync(join(tmpdir(), 'iskel-left-'));
 const out = join(data, 'ferry-evening');
-const server = await startServer({
-  port: 0,
-  host: '127.0.0.1',
-  data: join(data, 'recorded'),
-  token: undefined,
-  anyLaunch: true,
-  idleMs: 60_000,
-});
+const server = await startRecorder(join(data, 'recorded'), true);
 const site = await startFerrySite(demoPort);
 
 for (const size of ['1280,800', '1024,768']) {

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { exportPack } from '../../src/server/jobs/packs.ts';
-import { startServer } from '../../src/server/server.ts';
+import { startRecorder } from '../recorder.ts';
 import { attemptOf } from './attempt.ts';
 import { mechanisms } from './mechanisms.ts';
 import { startYard } from './site.ts';
@@ -30,14 +30,7 @@ const folder = fileURLToPath(new URL('./data/', import.meta.url));
 mkdirSync(folder, { recursive: true });
 for (const old of readdirSync(folder)) rmSync(join(folder, old));
 const data = mkdtempSync(join(tmpdir(), 'iskel-yard-demo-'));
-const server = await startServer({
-  port: 0,
-  host: '127.0.0.1',
-  data,
-  token: undefined,
-  anyLaunch: false,
-  idleMs: 60_000,
-});
+const server = await startRecorder(data);
 const { store } = server.services;
 const yard = await startYard(mechanisms);
 let count = 0;

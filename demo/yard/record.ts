@@ -4,7 +4,7 @@
 import { mkdirSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
-import { startServer } from '../../src/server/server.ts';
+import { startRecorder } from '../recorder.ts';
 import { attemptOf, type Label } from './attempt.ts';
 import { mechanisms } from './mechanisms.ts';
 import { startYard } from './site.ts';
@@ -27,14 +27,7 @@ const labels: Label[] = existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8'
 const kept = labels.filter(({ mechanism }) => !wanted.some(({ id }) => id === mechanism));
 const found: Label[] = [];
 
-const server = await startServer({
-  port: 0,
-  host: '127.0.0.1',
-  data: values.into,
-  token: undefined,
-  anyLaunch: false,
-  idleMs: 60_000,
-});
+const server = await startRecorder(values.into);
 
 // Those that use the machine up are recorded alone, after all others.
 const queue = wanted.filter(({ hogs }) => !hogs);

@@ -1,3 +1,4 @@
+import type { Advice } from '../core/remedies/advice.ts';
 import type { Suspect as ScoredSuspect } from '../core/causes/score.ts';
 import type { AttemptState, Outcome } from '../core/evidence/attempt.ts';
 import type { Attempt, EvidenceFile, Family, Run as StoredRun, RunFamily, Series } from '../core/records.ts';
@@ -19,6 +20,12 @@ export interface AttemptView extends Attempt {
 
 export interface Suspect extends ScoredSuspect {
   name: string;
+}
+
+/** What to do about one attempt, and from how many it was drawn. */
+export interface AdviceAnswer {
+  advice: Advice[];
+  from: { passing: number; failing: number };
 }
 
 export interface Trial {

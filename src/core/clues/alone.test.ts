@@ -1,29 +1,14 @@
 import { describe, expect, it } from 'vitest';
-import type { EvidenceEvent, PageEvent, WindowEvent } from '../evidence/event.ts';
-import { css, element, exchange, facts, step } from '../evidence/samples.ts';
+import type { EvidenceEvent, WindowEvent } from '../evidence/event.ts';
+import { css, element, exchange, facts, page, press, step, url, windowEvent } from '../evidence/samples.ts';
 import { findClues } from './register.ts';
 import { sceneOf } from './scene.ts';
 
 /** Clues that one attempt shows by itself, each on the smallest evidence for it and on one that must not show it. */
 
-const url = 'http://ferry.test';
 let count = 0;
-const page = (at: number, kind: PageEvent['kind'], data: PageEvent['data']): EvidenceEvent => ({
-  id: `g${++count}`,
-  lane: 'page',
-  kind,
-  at,
-  clock: 'page',
-  data,
-});
-const windowEvent = (at: number, kind: WindowEvent['kind'], context: string, text?: string): EvidenceEvent => ({
-  id: `w${++count}`,
-  lane: 'window',
-  kind,
-  at,
-  clock: 'browser',
-  data: { context, ...(text ? { text } : {}) },
-});
+const windowTold = (at: number, kind: WindowEvent['kind'], context: string, text?: string): EvidenceEvent =>
+  windowEvent(at, kind, { context, ...(text ? { text } : {}) });
 const thrown = (at: number, text: string): EvidenceEvent => ({
   id: `c${++count}`,
   lane: 'console',
@@ -41,8 +26,6 @@ const find = (at: number, locator: string, error?: string): EvidenceEvent =>
   });
 const read = (at: number, locator: string, result: string): EvidenceEvent =>
   step(at, at + 6, { action: 'read', command: 'get element text', subject: 'text', locator: css(locator), result });
-const press = (at: number, locator: string): EvidenceEvent =>
-  step(at, at + 10, { action: 'press', command: 'element click', locator: css(locator) });
 const type = (at: number, locator: string, input: string): EvidenceEvent =>
   step(at, at + 10, { action: 'type', command: 'element send keys', locator: css(locator), input });
 /** A wait that polls a text until its limit. */
@@ -153,12 +136,12 @@ const rows: [code: string, message: string, shows: EvidenceEvent[], not: Evidenc
     'found-elsewhere',
     missing,
     [
-      windowEvent(0, 'opened', 'top'),
+      windowTold(0, 'opened', 'top'),
       find(50, '#card', missing),
       element(60, 'appeared', 'css=#card', { node: 1 }, { context: 'frame' }),
     ],
     [
-      windowEvent(0, 'opened', 'top'),
+      windowTold(0, 'opened', 'top'),
       find(50, '#card', missing),
       element(60, 'absent', 'css=#card', { node: null }, { context: 'frame' }),
     ],
@@ -166,14 +149,14 @@ const rows: [code: string, message: string, shows: EvidenceEvent[], not: Evidenc
   [
     'window-unlooked',
     missing,
-    [windowEvent(0, 'opened', 'one'), windowEvent(30, 'opened', 'two'), find(50, '#scale', missing)],
-    [windowEvent(0, 'opened', 'one'), find(50, '#scale', missing)],
+    [windowTold(0, 'opened', 'one'), windowTold(30, 'opened', 'two'), find(50, '#scale', missing)],
+    [windowTold(0, 'opened', 'one'), find(50, '#scale', missing)],
   ],
   [
     'dialog-in-the-way',
     'unexpected alert open: {Alert text : Sure?}',
     [
-      windowEvent(30, 'dialog-opened', 'one', 'Sure?'),
+      windowTold(30, 'dialog-opened', 'one', 'Sure?'),
       step(50, 60, {
         action: 'read',
         locator: css('h1'),

@@ -1,41 +1,34 @@
 import { describe, expect, it } from 'vitest';
 import { sketchOf, type Sketch } from '../contrast/sketch.ts';
-import type { EvidenceEvent, PageEvent } from '../evidence/event.ts';
+import type { EvidenceEvent } from '../evidence/event.ts';
 import { prepare } from '../evidence/prepare.ts';
-import { check, css, element, facts, intercepted, line, stale, step } from '../evidence/samples.ts';
+import {
+  check,
+  css,
+  element,
+  facts,
+  intercepted,
+  line,
+  page,
+  press,
+  reads,
+  stale,
+  step,
+  url,
+} from '../evidence/samples.ts';
 import type { Clue } from './clue.ts';
 import { findClues, quietCodes } from './register.ts';
 import { sceneOf } from './scene.ts';
 
 /** Clues about where a step was done, what was found there and in which words: each shown, and each left unsaid. */
 
-const url = 'http://ferry.test';
 let count = 0;
-const page = (at: number, kind: PageEvent['kind'], data: PageEvent['data']): EvidenceEvent => ({
-  id: `q${++count}`,
-  lane: 'page',
-  kind,
-  at,
-  clock: 'page',
-  data,
-});
 const open = (path = '/hold'): EvidenceEvent[] => [
   step(0, 20, { action: 'open', command: 'navigate to', input: `${url}${path}` }),
   page(5, 'navigation-committed', { address: `${url}${path}` }),
 ];
 const arrives = (at: number, path: string): EvidenceEvent =>
   page(at, 'navigation-committed', { address: `${url}${path}` });
-const press = (at: number, locator = '#go', error?: { code: string; message: string }): EvidenceEvent =>
-  step(at, at + 10, { action: 'press', command: 'element click', locator: css(locator), ...(error ? { error } : {}) });
-const read = (at: number, value: string, locator = '#out'): EvidenceEvent =>
-  step(at, at + 6, {
-    action: 'read',
-    command: 'get element text',
-    subject: 'text',
-    locator: css(locator),
-    result: value,
-  });
-
 interface About {
   message?: string;
   browser?: string;
@@ -57,7 +50,7 @@ describe('which page it was', () => {
     ...open('/sign-in'),
     press(100),
     arrives(arrivedAt, path),
-    read(300, value),
+    reads(300, value),
     check(320, value === 'Account', 'Account', value),
   ];
 
@@ -88,7 +81,11 @@ describe('which page it was', () => {
 
 describe('what was found', () => {
   it('is more than usual: what an earlier attempt left lies before it', () => {
-    const basket = (text: string): EvidenceEvent[] => [...open(), read(100, text), check(120, false, '1 ticket', text)];
+    const basket = (text: string): EvidenceEvent[] => [
+      ...open(),
+      reads(100, text),
+      check(120, false, '1 ticket', text),
+    ];
     const others = [1, 2, 3].map(() => passed(basket('Ada to Kuzu')));
     const found = clue(
       'more-than-usual',
@@ -108,7 +105,7 @@ describe('what was found', () => {
       ...open(),
       element(30, 'appeared', 'css=.offer', { node: 1, count: texts.length, text: texts[0]!, name: texts[0]! }),
       press(100, '.offer'),
-      read(200, texts[0]!),
+      reads(200, texts[0]!),
       check(220, false, 'Winter crossing', texts[0]!),
     ];
     const others = [1, 2, 3].map(() => passed(offers(['Winter crossing', 'Day trip'])));
@@ -124,7 +121,7 @@ describe('what was found', () => {
     const summed = (value: string, pressed = '#go'): EvidenceEvent[] => [
       ...open(),
       press(50, pressed),
-      read(100, value),
+      reads(100, value),
       check(120, false, '442', value),
     ];
     const others = [1, 2, 3, 4].map(() => passed(summed('442')));
@@ -139,7 +136,7 @@ describe('what was found', () => {
   it('says the same in other words, or in the other way round of writing', () => {
     const shown = (value: string): EvidenceEvent[] => [
       ...open(),
-      read(100, value),
+      reads(100, value),
       check(120, false, 'Hold a seat', value),
     ];
     expect(clue('wording-differs', shown('Hold seat'), [], expected('Hold a seat', 'Hold seat'))!.summary).toContain(
@@ -151,7 +148,7 @@ describe('what was found', () => {
   });
 
   it('differs in a date, or speaks of a day where none was expected', () => {
-    const dated = (value: string): EvidenceEvent[] => [...open(), read(100, value), check(120, false, 'x', value)];
+    const dated = (value: string): EvidenceEvent[] => [...open(), reads(100, value), check(120, false, 'x', value)];
     const was = (wanted: string, value: string) => clue('date-differs', dated(value), [], expected(wanted, value));
     expect(was('25 November 2026', '26 November 2026')!.summary).toBe(
       '“26 November 2026” was found where “25 November 2026” was expected',
@@ -200,15 +197,17 @@ describe('where a press went', () => {
 
   it('is told to have been free, which speaks against a cover, quietly', () => {
     expect(
-      clue('press-point-free', [...open(), target(), press(100, '#go', stale)], [], { message: stale.message }),
+      clue('press-point-free', [...open(), target(), press(100, '#go', { error: stale })], [], {
+        message: stale.message,
+      }),
     ).toBeDefined();
     expect(
-      clue('press-point-free', [...open(), target({ coveredBy: 'Storm' }), press(100, '#go', stale)], [], {
+      clue('press-point-free', [...open(), target({ coveredBy: 'Storm' }), press(100, '#go', { error: stale })], [], {
         message: stale.message,
       }),
     ).toBeUndefined();
     expect(
-      clue('press-point-free', [...open(), target(), press(100, '#go', intercepted)], [], {
+      clue('press-point-free', [...open(), target(), press(100, '#go', { error: intercepted })], [], {
         message: intercepted.message,
       }),
     ).toBeUndefined();
@@ -232,8 +231,8 @@ describe('where a press went', () => {
 
 describe('a sleep before the failing step', () => {
   const slept = (ms: number): EvidenceEvent[] => {
-    const asked = [30, 40, 50, 60].map((at, i) => ({ ...read(at, 'x', `#r${i}`), until: at + 4 }));
-    return [...open(), ...asked, read(70 + ms, 'b', '#last'), check(90 + ms, false, 'a', 'b')];
+    const asked = [30, 40, 50, 60].map((at, i) => ({ ...reads(at, 'x', `#r${i}`), until: at + 4 }));
+    return [...open(), ...asked, reads(70 + ms, 'b', '#last'), check(90 + ms, false, 'a', 'b')];
   };
   it('is told when it is one, and not when the test merely goes on', () => {
     const about = expected('a', 'b');

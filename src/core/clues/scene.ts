@@ -120,4 +120,4 @@ export const timedOut = (scene: Scene): boolean => {
 
 /** "6 of 6 passing attempts", with the count in words that fit one. */
 export const ofPassing = (hits: number, of: number): string =>
-  of === 1 ? 'in the one passing attempt' : `in ${hits} of ${of} passing attempts`;
+  of === 1 && hits === 1 ? 'in the one passing attempt' : `in ${hits} of ${of} passing attempts`;

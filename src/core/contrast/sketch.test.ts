@@ -1,43 +1,27 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { EvidenceEvent, PageEvent, WindowEvent } from '../evidence/event.ts';
+import type { EvidenceEvent } from '../evidence/event.ts';
 import { prepare } from '../evidence/prepare.ts';
-import { check, css, element, exchange, facts, line, step } from '../evidence/samples.ts';
+import {
+  check,
+  css,
+  element,
+  exchange,
+  facts,
+  line,
+  page,
+  press,
+  reads,
+  step,
+  url,
+  windowEvent,
+} from '../evidence/samples.ts';
 import { plainPath, requestKey, sketchOf, type Sketch } from './sketch.ts';
 
 /** What a sketch keeps of an attempt, on small ones. */
 
-let count = 0;
-const url = 'http://ferry.test';
-const page = (at: number, kind: PageEvent['kind'], data: PageEvent['data']): EvidenceEvent => ({
-  id: `g${++count}`,
-  lane: 'page',
-  kind,
-  at,
-  clock: 'page',
-  data,
-});
-const windowEvent = (at: number, kind: WindowEvent['kind'], data: WindowEvent['data']): EvidenceEvent => ({
-  id: `w${++count}`,
-  lane: 'window',
-  kind,
-  at,
-  clock: 'browser',
-  data,
-});
 const find = (at: number, locator: string): EvidenceEvent =>
   step(at, at + 5, { action: 'find', command: 'find element', locator: css(locator) });
-const press = (at: number, locator = '#go', more = {}): EvidenceEvent =>
-  step(at, at + 10, { action: 'press', command: 'element click', locator: css(locator), ...more });
-const read = (at: number, value: unknown, locator = '#out', more = {}): EvidenceEvent =>
-  step(at, at + 6, {
-    action: 'read',
-    command: 'get element text',
-    subject: 'text',
-    locator: css(locator),
-    result: value,
-    ...more,
-  });
 const drawn = (events: EvidenceEvent[], more: Partial<Parameters<typeof sketchOf>[1]> = {}): Sketch =>
   sketchOf(prepare(events, facts('passed')), { id: 'a', startedAt: 7, ...more });
 
@@ -58,10 +42,10 @@ describe('steps of a sketch', () => {
   });
 
   it('are one for a wait, with how often it tried, and equal to a single read of the same', () => {
-    const waited = drawn([0, 100, 200, 300].map((at) => read(at, at < 300 ? '…' : '412')));
+    const waited = drawn([0, 100, 200, 300].map((at) => reads(at, at < 300 ? '…' : '412')));
     expect(waited.steps).toHaveLength(1);
     expect(waited.steps[0]).toMatchObject({ polls: 4, at: 0 });
-    expect(waited.steps[0]!.sig).toBe(drawn([read(0, '412')]).steps[0]!.sig);
+    expect(waited.steps[0]!.sig).toBe(drawn([reads(0, '412')]).steps[0]!.sig);
   });
 
   it('leave out pictures and settings, and what was typed does not belong to what was done', () => {
@@ -82,7 +66,7 @@ describe('steps of a sketch', () => {
       element(10, 'appeared', 'css=#out', { node: 1, count: 2, text: '…', visible: true }),
       element(60, 'changed', 'css=#out', { node: 1, count: 2, text: '412', visible: true }),
       element(90, 'moved', 'css=#out', { node: 1, count: 2, text: '412', visible: true }),
-      read(100, '412'),
+      reads(100, '412'),
       press(200, '#go', { error: { code: 'no such element', message: 'x' } }),
     ]);
     expect(steps[0]).toMatchObject({ value: '412', presence: 'visible', matches: 2, text: '412', since: 60 });
@@ -239,7 +223,7 @@ describe('what else a sketch keeps', () => {
   });
 
   it('is the pace of plain finds and reads, and nothing of an attempt without any', () => {
-    expect(drawn([read(0, 'a', '#a'), read(50, 'b', '#b'), find(90, '#c')]).pace).toEqual({ ms: 6, count: 3 });
+    expect(drawn([reads(0, 'a', '#a'), reads(50, 'b', '#b'), find(90, '#c')]).pace).toEqual({ ms: 6, count: 3 });
     expect(drawn([press(10)]).pace).toBeUndefined();
   });
 
@@ -253,7 +237,7 @@ describe('what else a sketch keeps', () => {
       press(40),
       exchange(20, 400, { url: `${url}/a` }),
       page(5, 'navigation-committed', { address: `${url}/x` }),
-      read(60, 'v'),
+      reads(60, 'v'),
     ];
     fc.assert(
       fc.property(fc.shuffledSubarray(events, { minLength: events.length }), (shuffled) => {

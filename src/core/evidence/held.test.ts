@@ -2,17 +2,9 @@ import { describe, expect, it } from 'vitest';
 import type { EvidenceEvent, PageEvent } from './event.ts';
 import { heldAfter, holds } from './held.ts';
 import { prepare } from './prepare.ts';
-import { css, facts, step } from './samples.ts';
+import { css, facts, page, step } from './samples.ts';
 
-let count = 0;
-const report = (at: number, text: string, label = 'input#who'): PageEvent => ({
-  id: `h${++count}`,
-  lane: 'page',
-  kind: 'held-value',
-  at,
-  clock: 'page',
-  data: { label, text },
-});
+const report = (at: number, text: string, label = 'input#who'): PageEvent => page(at, 'held-value', { label, text });
 const type = (at: number, input: string) =>
   step(at, at + 20, { action: 'type', command: 'element send keys', locator: css('#who'), input });
 const held = (events: EvidenceEvent[], which = 0) => {

@@ -4,8 +4,10 @@ import type {
   ElementState,
   EvidenceEvent,
   NetworkData,
+  PageEvent,
   StepData,
   StepEvent,
+  WindowEvent,
 } from './event.ts';
 import type { AttemptFacts } from './prepare.ts';
 
@@ -59,6 +61,39 @@ export function exchange(
     data: { request: `r${count}`, method: 'GET', host: 'ferry.test', own: true, status: 200, type: 'fetch', ...data },
   };
 }
+
+export const url = 'http://ferry.test';
+
+export const press = (at: number, locator = '#go', more: Partial<StepData> = {}): StepEvent =>
+  step(at, at + 10, { action: 'press', command: 'element click', locator: css(locator), ...more });
+
+export const reads = (at: number, value: unknown, locator = '#out', more: Partial<StepData> = {}): StepEvent =>
+  step(at, at + 6, {
+    action: 'read',
+    command: 'get element text',
+    subject: 'text',
+    locator: css(locator),
+    result: value,
+    ...more,
+  });
+
+export const page = (at: number, kind: PageEvent['kind'], data: PageEvent['data']): PageEvent => ({
+  id: `e${++count}`,
+  lane: 'page',
+  kind,
+  at,
+  clock: 'page',
+  data,
+});
+
+export const windowEvent = (at: number, kind: WindowEvent['kind'], data: WindowEvent['data']): WindowEvent => ({
+  id: `e${++count}`,
+  lane: 'window',
+  kind,
+  at,
+  clock: 'browser',
+  data,
+});
 
 export function check(at: number, ok: boolean, expected: string, actual: string): EvidenceEvent {
   return {

@@ -2,9 +2,21 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { causeCodes } from '../causes/cause.ts';
 import type { EvidenceEvent } from '../evidence/event.ts';
-import { check, css, element, exchange, line, step } from '../evidence/samples.ts';
+import {
+  check,
+  css,
+  element,
+  exchange,
+  line,
+  page,
+  press,
+  reads,
+  step,
+  url,
+  windowEvent,
+} from '../evidence/samples.ts';
 import { elementsOf } from './markup.ts';
-import { advised, failed, opened, page, press, reads, told, types, url, windowEvent, words } from './samples.ts';
+import { advised, failed, opened, told, types, words } from './samples.ts';
 import type { Told } from './told.ts';
 
 /** Each kind of advice on the smallest attempts that call for it, and on some that do not. */

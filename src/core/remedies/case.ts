@@ -1,5 +1,6 @@
 import type { Suspect } from '../causes/score.ts';
 import type { Clue } from '../clues/clue.ts';
+import { ofPassing } from '../clues/scene.ts';
 import { lineUp, typical, type Slot } from '../contrast/line-up.ts';
 import type { SketchStep } from '../contrast/sketch.ts';
 import type { EvidenceEvent } from '../evidence/event.ts';
@@ -59,12 +60,6 @@ export function sameStep(
   });
 }
 
-/** Steps of passing attempts between two places of the line-up that the subject has no step at. */
-export const slotOf = ({ subject, slots }: Case, step: SketchStep): number => {
-  const index = subject.sketch.steps.indexOf(step);
-  return slots.findIndex(({ members }) => members[0] === index);
-};
-
 export const shownAt = ({ id }: Told, event: Pick<EvidenceEvent, 'id' | 'at'>): Shown => ({
   attempt: id,
   event: event.id,
@@ -74,5 +69,4 @@ export const shownAt = ({ id }: Told, event: Pick<EvidenceEvent, 'id' | 'at'>): 
 export const shownStep = ({ told, step, at }: Moment): Shown => ({ attempt: told.id, event: step.events[0]!, at });
 
 /** "in 26 of 26 passing attempts", or in the one there is. */
-export const inPassing = ([hits, of]: readonly [number, number]): string =>
-  of === 1 && hits === 1 ? 'in the one passing attempt' : `in ${hits} of ${of} passing attempts`;
+export const inPassing = ([hits, of]: readonly [number, number]): string => ofPassing(hits, of);

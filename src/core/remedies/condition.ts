@@ -1,11 +1,9 @@
-import { requestKey } from '../contrast/sketch.ts';
-import { endOf } from '../evidence/event.ts';
+import { plainPath, requestKey } from '../contrast/sketch.ts';
+import { endOf, type ElementState } from '../evidence/event.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import { nameAt, segmentAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
 import { linePattern } from '../evidence/usual.ts';
-import type { ElementState } from '../evidence/event.ts';
 import type { Evidence } from '../evidence/prepare.ts';
-import { plainPath } from '../contrast/sketch.ts';
 import type { Told } from './told.ts';
 
 export type ConditionKind =
@@ -46,7 +44,7 @@ export interface Condition {
 /** Names that frameworks make up as they like; a condition on them would not hold. */
 const restless = /^(?:style|class|value|data-v-|_ng|ng-|data-react|jsaction|aria-activedescendant)/;
 /** An element that has not moved for this long stands, ms. */
-const stillMs = 250;
+export const stillMs = 250;
 const longestText = 60;
 
 /** Everything that could be waited for that is so at a moment of one attempt. */

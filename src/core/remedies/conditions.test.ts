@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { element, exchange, line, step } from '../evidence/samples.ts';
+import { element, exchange, line, press, reads, step } from '../evidence/samples.ts';
 import type { EvidenceEvent } from '../evidence/event.ts';
 import { conditionsAfter, conditionsBefore } from './conditions.ts';
-import { advised, failed, opened, press, reads, told, types, words } from './samples.ts';
+import { advised, failed, opened, told, types, words } from './samples.ts';
 import { momentAt, type Told } from './told.ts';
 
 const button = (at: number, kind: 'appeared' | 'changed', enabled: boolean, more = {}): EvidenceEvent =>

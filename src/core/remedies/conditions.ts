@@ -1,7 +1,7 @@
 import { endOf } from '../evidence/event.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import { median } from '../stats/median.ts';
-import { conditionsAt, conditionsOff, type Condition, type ConditionKind, type Held } from './condition.ts';
+import { conditionsAt, conditionsOff, stillMs, type Condition, type ConditionKind, type Held } from './condition.ts';
 import type { Moment, Told } from './told.ts';
 
 /** A condition that told passing from failing attempts, with what speaks for it. */
@@ -135,7 +135,7 @@ function times(evidence: Evidence, after: number): number[] {
     all = [
       ...elements,
       // What stands still does so a moment after it has moved.
-      ...elements.map((time) => time + 250),
+      ...elements.map((time) => time + stillMs),
       ...network.map(endOf),
       ...page.map(({ at }) => at),
       ...lines.map(({ at }) => at),

@@ -7,7 +7,7 @@ import { locatorText } from '../evidence/locator.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownStep, type Case } from './case.ts';
 import { clean, elementsOf, type MarkupElement } from './markup.ts';
-import { momentAt, type Moment, type Told } from './told.ts';
+import { commandOf, momentAt, type Moment, type Told } from './told.ts';
 
 /** A way to name an element, as a question to a document. */
 interface Candidate {
@@ -38,7 +38,7 @@ export const lastingLocator: Adviser = (about) => {
     return elements ? [{ elements, state }] : [];
   });
   const own = documentAt(about, mine);
-  const used = subject.evidence.steps.find(({ id }) => id === step.events[0])?.data.locator;
+  const used = commandOf(subject, step)?.data.locator;
   const before = used ? locatorText(used) : step.locator;
   const found = candidatesOf(right.map(({ state }) => state))
     .filter((one) => one.words !== before)
@@ -69,7 +69,7 @@ function stateOf({ told: { evidence }, step, at }: Moment): ElementState | undef
 /** The document nearest to a moment, on the page that the step spoke to. */
 function documentAt({ markup }: Case, { told, step, at }: Moment): MarkupElement[] | undefined {
   const kept = told.evidence.page.filter((one) => one.kind === 'structure' && one.data.blob !== undefined);
-  const context = told.evidence.steps.find(({ id }) => id === step.events[0])?.data.context;
+  const context = commandOf(told, step)?.data.context;
   const here = kept.filter(
     (one) => context === undefined || one.data.context === undefined || one.data.context === context,
   );

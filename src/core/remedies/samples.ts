@@ -4,9 +4,9 @@ import type { Suspect } from '../causes/score.ts';
 import type { Clue } from '../clues/clue.ts';
 import { sketchOf } from '../contrast/sketch.ts';
 import type { Environment, Outcome } from '../evidence/attempt.ts';
-import type { EvidenceEvent, PageEvent, StepEvent, WindowEvent } from '../evidence/event.ts';
+import type { EvidenceEvent, StepEvent } from '../evidence/event.ts';
 import { prepare } from '../evidence/prepare.ts';
-import { css, facts, step } from '../evidence/samples.ts';
+import { css, facts, page, step, url } from '../evidence/samples.ts';
 import type { Advice } from './advice.ts';
 import { advise } from './advise.ts';
 import type { Told } from './told.ts';
@@ -35,45 +35,13 @@ export function told(
 export const failed = (events: readonly EvidenceEvent[], more: Parameters<typeof told>[1] = {}): Told =>
   told(events, { outcome: 'failed', ...more });
 
-export const url = 'http://ferry.test';
 export const opened = (path = '/hold'): EvidenceEvent[] => [
   step(0, 20, { action: 'open', command: 'navigate to', input: `${url}${path}` }),
   page(10, 'navigation-committed', { address: `${url}${path}` }),
 ];
 
-export const press = (at: number, locator = '#go', more: Partial<StepEvent['data']> = {}): StepEvent =>
-  step(at, at + 10, { action: 'press', command: 'element click', locator: css(locator), ...more });
-
-export const reads = (at: number, value: unknown, locator = '#out', more: Partial<StepEvent['data']> = {}): StepEvent =>
-  step(at, at + 6, {
-    action: 'read',
-    command: 'get element text',
-    subject: 'text',
-    locator: css(locator),
-    result: value,
-    ...more,
-  });
-
 export const types = (at: number, input: string, locator = '#who'): StepEvent =>
   step(at, at + 8, { action: 'type', command: 'element send keys', locator: css(locator), input });
-
-export const page = (at: number, kind: PageEvent['kind'], data: PageEvent['data']): PageEvent => ({
-  id: `p${++count}`,
-  lane: 'page',
-  kind,
-  at,
-  clock: 'page',
-  data,
-});
-
-export const windowEvent = (at: number, kind: WindowEvent['kind'], data: WindowEvent['data']): WindowEvent => ({
-  id: `w${++count}`,
-  lane: 'window',
-  kind,
-  at,
-  clock: 'browser',
-  data,
-});
 
 /** What is advised when one cause is suspected, by clues that speak of these events. */
 export function advised(

@@ -1,7 +1,7 @@
 import { said } from '../contrast/features.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import type { Adviser, Advice } from './advice.ts';
-import { inPassing, sameStep, shownAt, shownStep, slotOf, type Case } from './case.ts';
+import { inPassing, sameStep, shownAt, shownStep, type Case } from './case.ts';
 import { momentAt } from './told.ts';
 
 /** Do the step that passing attempts do. */
@@ -107,12 +107,11 @@ export const afterArrival: Adviser = (about) => {
   const { step, subject } = about;
   if (!step) return [];
   const at = momentAt(subject, step);
-  const place = slotOf(about, step);
   const arrived = subject.evidence.page.find((one) => one.kind === 'navigation-committed' && one.at > at.at);
   const passing = sameStep(about, step, 'passing').filter(({ step: one }) => one.page !== undefined);
   const pages = new Set(passing.map(({ step: one }) => one.page));
   const [page] = pages;
-  if (place < 0 || pages.size !== 1 || !page || step.page === page) return [];
+  if (pages.size !== 1 || !page || step.page === page) return [];
   return [
     {
       kind: 'condition',

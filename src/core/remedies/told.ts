@@ -1,4 +1,5 @@
 import type { Sketch, SketchStep } from '../contrast/sketch.ts';
+import type { StepEvent } from '../evidence/event.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 
 /** An attempt as remedies look at it: its evidence, and the steps it is lined up by. */
@@ -26,10 +27,10 @@ export interface Shown {
 export const momentAt = (told: Told, step: SketchStep, early = false): Moment => ({
   told,
   step,
-  at: early ? step.at : carriedOut(told, step),
+  // A find that belongs to it has come first.
+  at: early ? step.at : (commandOf(told, step)?.at ?? step.at),
 });
 
-/** When a step was carried out: a find that belongs to it has come first. */
-function carriedOut({ evidence }: Told, step: SketchStep): number {
-  return evidence.steps.find((event) => event.id === step.events[0])?.at ?? step.at;
-}
+/** The command that a step was drawn from; none for a wait that was inferred. */
+export const commandOf = ({ evidence }: Told, step: SketchStep): StepEvent | undefined =>
+  evidence.steps.find(({ id }) => id === step.events[0]);

@@ -4,7 +4,7 @@ import { duration } from '../evidence/labels.ts';
 import type { Adviser, Advice } from './advice.ts';
 import { inPassing, sameStep, shownStep, type Case } from './case.ts';
 import { conditionsAfter, conditionsBefore, type FoundCondition } from './conditions.ts';
-import { momentAt, type Moment } from './told.ts';
+import { commandOf, momentAt, type Moment } from './told.ts';
 
 /** Most conditions that are told: the best, and what else would do. */
 const mostTold = 2;
@@ -56,9 +56,9 @@ const doing: Partial<Record<SketchStep['action'], string>> = {
 const targetOf = ({ label }: SketchStep): string => /“[^”]+”$/.exec(label)?.[0] ?? 'the element';
 
 /** When the element that a step used was found. */
-function foundAt({ told: { evidence }, step }: Moment): number {
-  const use = evidence.steps.find(({ id }) => id === step.events[0]);
-  const find = evidence.steps.find(({ id }) => id === use?.data.foundBy);
+function foundAt({ told, step }: Moment): number {
+  const use = commandOf(told, step);
+  const find = told.evidence.steps.find(({ id }) => id === use?.data.foundBy);
   return find ? (find.until ?? find.at) : step.at;
 }
 

@@ -4,7 +4,7 @@ import { quote, shorten } from '../evidence/labels.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownStep } from './case.ts';
-import { momentAt, type Moment } from './told.ts';
+import { commandOf, momentAt, type Moment } from './told.ts';
 
 /** Which window or frame to look at before the step. */
 export const lookAtWindow: Adviser = (about) => {
@@ -44,9 +44,9 @@ export const lookAtWindow: Adviser = (about) => {
 };
 
 /** The window or frame that a step spoke to, by the address it showed. */
-function whereOf({ told: { evidence }, step, at }: Moment): string | undefined {
-  const context = evidence.steps.find(({ id }) => id === step.events[0])?.data.context;
-  return context === undefined ? undefined : nameOf(evidence, context, at);
+function whereOf({ told, step, at }: Moment): string | undefined {
+  const context = commandOf(told, step)?.data.context;
+  return context === undefined ? undefined : nameOf(told.evidence, context, at);
 }
 
 function nameOf(evidence: Evidence, context: string, at: number): string {
@@ -60,8 +60,9 @@ function nameOf(evidence: Evidence, context: string, at: number): string {
   return `the ${isWindow ? 'window' : 'frame'} ${path ? `at ${quote(shorten(plainPath(path), 40))}` : 'that opened with it'}`;
 }
 
-function elsewhere({ told: { evidence }, step, at }: Moment) {
-  const own = evidence.steps.find(({ id }) => id === step.events[0])?.data.context;
+function elsewhere({ told, step, at }: Moment) {
+  const { evidence } = told;
+  const own = commandOf(told, step)?.data.context;
   const line = step.locator === undefined ? undefined : evidence.lifelines.get(step.locator);
   const there = line?.segments.find(
     (one) => one.state.node !== null && one.context !== undefined && one.context !== own,

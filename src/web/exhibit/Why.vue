@@ -2,10 +2,10 @@
 import { computed, ref, watch } from 'vue';
 import { causeNames } from '../../core/causes/cause.ts';
 import type { Clue } from '../../core/clues/clue.ts';
-import type { Advice } from '../../core/remedies/advice.ts';
 import { api } from '../api.ts';
 import WhatToDo from '../parts/WhatToDo.vue';
 import { useBench } from '../stores/bench.ts';
+import type { AdviceAnswer } from '../types.ts';
 import { probability } from '../words.ts';
 
 /** Why it failed, or should not have passed: the suspects with their clues, and what to do about them. */
@@ -25,14 +25,14 @@ const numberOf = (clue: Clue): number =>
 function open(clue: Clue): void {
   bench.chooseCode(clue.code, clue.at);
 }
-const told = ref<{ advice: Advice[]; from: { passing: number; failing: number } }>();
+const told = ref<AdviceAnswer>();
 const trouble = ref('');
 watch(
   () => [bench.attempt?.id, bench.attempt?.state, bench.suspects] as const,
   async ([id, state]) => {
     if (!id || state !== 'ready') return;
     try {
-      const answer = await api<NonNullable<typeof told.value>>('GET', `/attempts/${id}/advice`);
+      const answer = await api<AdviceAnswer>('GET', `/attempts/${id}/advice`);
       if (bench.attempt?.id === id) told.value = answer;
       trouble.value = '';
     } catch (problem) {

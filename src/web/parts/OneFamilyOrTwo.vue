@@ -120,17 +120,6 @@ const tests = computed(() => [...new Map(props.family.attempts.map((one) => [one
   padding: 5px 0;
   border-bottom: 1px solid var(--line);
 }
-.panel {
-  background: var(--paper);
-  border: 1px solid var(--line);
-  padding: 10px 14px 14px;
-  display: grid;
-  gap: 8px;
-}
-.panel h2 {
-  color: var(--ink);
-  font-size: 13.5px;
-}
 .acts {
   display: flex;
   gap: 10px;

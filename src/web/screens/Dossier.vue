@@ -4,11 +4,10 @@ import Dialog from 'primevue/dialog';
 import InputText from 'primevue/inputtext';
 import Textarea from 'primevue/textarea';
 import { useToast } from 'primevue/usetoast';
-import { computed, ref } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { causeNames, type CauseCode } from '../../core/causes/cause.ts';
 import type { FamilySuspect } from '../../core/causes/family.ts';
-import type { Advice } from '../../core/remedies/advice.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
@@ -19,7 +18,7 @@ import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import Strip from '../parts/Strip.vue';
 import Trouble from '../parts/Trouble.vue';
 import WhatToDo from '../parts/WhatToDo.vue';
-import type { Run, Series, SeriesView, Verdict } from '../types.ts';
+import type { AdviceAnswer, Run, Series, SeriesView, Verdict } from '../types.ts';
 import { moment, percent, plural } from '../words.ts';
 
 interface DossierView extends Moved {
@@ -35,7 +34,7 @@ const toast = useToast();
 const tell = useTell();
 const id = String(route.params.id);
 const family = ref<DossierView>();
-const told = ref<{ advice: Advice[]; from: { passing: number; failing: number } }>();
+const told = ref<AdviceAnswer>();
 const series = ref<SeriesView[]>([]);
 const error = ref<unknown>();
 const note = ref('');
@@ -49,7 +48,6 @@ async function load(): Promise<void> {
     series.value = await Promise.all(one.series.map((s) => api<SeriesView>('GET', `/series/${s.id}`)));
     if (!family.value || note.value === family.value.verdict.note) note.value = one.verdict.note;
     family.value = one;
-    void loadAdvice();
     error.value = undefined;
   } catch (problem) {
     error.value = problem;
@@ -60,11 +58,16 @@ async function loadAdvice(): Promise<void> {
   const speaking = family.value?.speaking;
   if (!speaking) return;
   try {
-    told.value = await api<NonNullable<typeof told.value>>('GET', `/attempts/${speaking}/advice`);
+    told.value = await api<AdviceAnswer>('GET', `/attempts/${speaking}/advice`);
   } catch (problem) {
     tell('What to do could not be drawn', problem);
   }
 }
+// Trials that come in one by one change nothing of it.
+watch(
+  () => [family.value?.speaking, ...(family.value?.verdict.cleared.map(({ cause }) => cause) ?? [])].join(),
+  () => void loadAdvice(),
+);
 void load();
 useChanges(
   (change) => (change.type === 'family' && change.id === id) || change.type === 'series',
@@ -98,7 +101,6 @@ async function decide(kind: 'confirm' | 'clear' | 'stand' | 'note', cause: Cause
       text,
     });
     if (family.value) family.value.verdict = verdict;
-    void loadAdvice();
     toast.add({
       severity: 'success',
       summary:
@@ -349,17 +351,6 @@ useKeys(
   display: grid;
   gap: 14px;
   align-content: start;
-}
-.panel {
-  background: var(--paper);
-  border: 1px solid var(--line);
-  padding: 10px 14px 14px;
-  display: grid;
-  gap: 8px;
-}
-.panel h2 {
-  color: var(--ink);
-  font-size: 13.5px;
 }
 .acts {
   display: flex;
