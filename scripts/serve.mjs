@@ -1,7 +1,7 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { ensureBrowser, ensurePackages, root } from './setup.mjs';
+import { ensureAll, root } from './setup.mjs';
 
 /** Newest change below a folder, ms. */
 function newest(path) {
@@ -26,8 +26,7 @@ export function ensureBuilt() {
 
 /** Installs, builds and runs a program of ours; signals and its exit code pass through. */
 export async function serve(program) {
-  ensurePackages();
-  ensureBrowser({ required: false });
+  await ensureAll(['chromium'], { required: false });
   ensureBuilt();
   const child = spawn(process.execPath, ['--import', 'tsx', program], { cwd: root, stdio: 'inherit' });
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => child.kill(signal));

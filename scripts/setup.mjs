@@ -1,12 +1,25 @@
-// Installs what a fresh machine lacks: the packages of package-lock.json and, where it may, Debian's Chromium.
+// Installs what a fresh machine lacks: the packages of package-lock.json and, where it may, browsers from Debian.
 // Plain Node without dependencies, because it runs before there are any.
-import { spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { accessSync, constants, existsSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { delimiter, join, dirname } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 export const root = dirname(dirname(fileURLToPath(import.meta.url)));
-const browserPackages = ['chromium', 'chromium-driver', 'ffmpeg'];
+
+/** What is installed from Debian, how it is known to be there, and what it is for. */
+const browsers = {
+  chromium: {
+    packages: ['chromium', 'chromium-driver', 'ffmpeg'],
+    programs: ['chromium', 'chromedriver', 'ffmpeg'],
+    use: 'record, rerun and look into videos',
+  },
+  webkit: {
+    packages: ['webkit2gtk-driver', 'xvfb'],
+    programs: ['WebKitWebDriver', 'Xvfb'],
+    use: 'record tests in WebKit',
+  },
+};
 
 /** The full path of a program on PATH, or undefined. */
 export function which(program) {
@@ -23,18 +36,21 @@ export function which(program) {
 }
 
 function run(program, args, options = {}) {
-  const result = spawnSync(program, args, { cwd: root, stdio: 'inherit', ...options });
-  return result.status === 0;
+  const child = spawn(program, args, { cwd: root, stdio: 'inherit', ...options });
+  return new Promise((done) => {
+    child.on('error', () => done(false));
+    child.on('exit', (code) => done(code === 0));
+  });
 }
 
 /** Installs the npm packages when they are missing or older than the lock file. */
-export function ensurePackages() {
+export async function ensurePackages() {
   const stamp = join(root, 'node_modules', '.iskel-installed');
   const lock = readFileSync(join(root, 'package-lock.json'), 'utf8');
   const wanted = String(lock.length) + ':' + hash(lock);
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return;
   console.log('Installing the packages of package-lock.json …');
-  if (!run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'])) {
+  if (!(await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']))) {
     console.error('npm ci failed. Its message is above; once it is mended, run the same command again.');
     process.exit(1);
   }
@@ -47,31 +63,32 @@ function hash(text) {
   return (h >>> 0).toString(16);
 }
 
-/** True when Chromium and its driver are on PATH. */
-export const haveBrowser = () => Boolean(which('chromium') && which('chromedriver') && which('ffmpeg'));
+const missing = (names) => names.filter((name) => !browsers[name].programs.every((program) => which(program)));
+const install = (names) =>
+  `apt-get install -y --no-install-recommends ${names.flatMap((name) => browsers[name].packages).join(' ')}`;
 
-/** Installs Debian's Chromium and driver when that is allowed here; otherwise says the command. */
-export function ensureBrowser({ required }) {
-  if (haveBrowser()) return true;
-  const command = `apt-get install -y --no-install-recommends ${browserPackages.join(' ')}`;
+/** Installs browsers from Debian when that is allowed here; otherwise says the command. */
+export async function ensureBrowsers(names, { required }) {
+  const wanted = missing(names);
+  if (wanted.length === 0) return;
   if (process.getuid?.() === 0 && which('apt-get')) {
-    console.log(`Installing ${browserPackages.join(', ')} …`);
+    console.log(`Installing ${wanted.flatMap((name) => browsers[name].packages).join(', ')} …`);
     const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
     const quiet = { env, stdio: ['ignore', 'ignore', 'inherit'] };
-    run('apt-get', ['update', '-q'], quiet);
-    run('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...browserPackages], quiet);
-    if (haveBrowser()) return true;
+    await run('apt-get', ['update', '-q'], quiet);
+    const [program, ...args] = install(wanted).split(' ');
+    await run(program, args, quiet);
   }
-  const say = `Chromium, chromedriver or ffmpeg is not installed. To record, rerun and look into videos, run: sudo ${command}`;
-  if (required) {
-    console.error(say);
-    process.exit(1);
+  for (const name of missing(wanted)) {
+    const { programs, use } = browsers[name];
+    console.error(`${programs.join(', ')}: not all of it is installed. To ${use}, run: sudo ${install([name])}`);
   }
-  console.log(say + '\nLooking at evidence works without them.');
-  return false;
+  if (missing(wanted).length === 0) return;
+  if (required) process.exit(1);
+  console.log('Looking at evidence works without them.');
 }
 
-if (process.argv[1] === fileURLToPath(import.meta.url)) {
-  ensurePackages();
-  ensureBrowser({ required: false });
-}
+/** Packages and browsers at once: one compiles while the other downloads. */
+export const ensureAll = (names, how) => Promise.all([ensurePackages(), ensureBrowsers(names, how)]);
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) await ensureAll(['chromium', 'webkit'], { required: false });

@@ -1,32 +1,33 @@
 // npm test: installs what is missing, builds, then types, lint, and every test. The last line counts them.
-import { spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ensureBuilt } from './serve.mjs';
-import { ensureBrowser, ensurePackages, root } from './setup.mjs';
+import { ensureAll, root } from './setup.mjs';
 
-ensurePackages();
-ensureBrowser({ required: true });
+await ensureAll(['chromium', 'webkit'], { required: true });
 ensureBuilt();
 
 const bin = (name) => join(root, 'node_modules', '.bin', name);
-const run = (name, args) => spawnSync(bin(name), args, { cwd: root, stdio: 'inherit' }).status === 0;
+const run = (name, args) => {
+  const child = spawn(bin(name), args, { cwd: root, stdio: 'inherit' });
+  return new Promise((done) => {
+    child.on('error', () => done(false));
+    child.on('exit', (code) => done(code === 0));
+  });
+};
 
 const only = process.argv.slice(2);
 let checksFailed = 0;
 if (only.length === 0) {
-  for (const [name, args] of [
-    ['vue-tsc', ['--noEmit']],
-    ['eslint', ['.']],
-  ]) {
-    console.log(`${name} …`);
-    if (!run(name, args)) checksFailed++;
-  }
+  console.log('vue-tsc, eslint …');
+  const checks = await Promise.all([run('vue-tsc', ['--noEmit']), run('eslint', ['.'])]);
+  checksFailed = checks.filter((passed) => !passed).length;
 }
 const folder = mkdtempSync(join(tmpdir(), 'iskel-results-'));
 const file = join(folder, 'results.json');
-run('vitest', ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${file}`, ...only]);
+await run('vitest', ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${file}`, ...only]);
 let passed = 0;
 let failed = checksFailed;
 try {

@@ -3,8 +3,9 @@ import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { DriverPool, startDriver } from '../src/browser/driver-process.ts';
-import { findEngines } from '../src/browser/engines.ts';
+import { DriverPool } from '../src/browser/driver-pool.ts';
+import { startDriver } from '../src/browser/driver-process.ts';
+import { findEngines, type Engine } from '../src/browser/engines.ts';
 import { Owner } from '../src/browser/owner.ts';
 import { processesMarked } from '../src/browser/sweep.mjs';
 import { eventually } from './helpers.ts';
@@ -64,9 +65,11 @@ describe('the owner of child processes', () => {
   });
 });
 
+const chromium: Engine = { name: 'chromium', version: '', driver: 'chromedriver' };
+
 describe('drivers', () => {
   it('start on a port of their own and end with everything they started', async () => {
-    const driver = await startDriver('chromedriver', owner);
+    const driver = await startDriver(chromium, owner);
     const status = (await (await fetch(`http://127.0.0.1:${driver.port}/status`)).json()) as {
       value: { ready: boolean };
     };
@@ -76,11 +79,13 @@ describe('drivers', () => {
   });
 
   it('that are not there are said to be missing', async () => {
-    await expect(startDriver('no-such-driver', owner)).rejects.toThrow(/no-such-driver did not start/);
+    await expect(startDriver({ ...chromium, driver: 'no-such-driver' }, owner)).rejects.toThrow(
+      /no-such-driver did not start/,
+    );
   });
 
   it('taken at once are all different, also when one is kept ready', async () => {
-    const pool = new DriverPool('chromedriver', owner);
+    const pool = new DriverPool(chromium, owner);
     await pool.ready();
     const taken = await Promise.all(Array.from({ length: 5 }, () => pool.take()));
     expect(new Set(taken.map((driver) => driver.port)).size).toBe(5);
@@ -93,7 +98,7 @@ describe('drivers', () => {
   });
 
   it('kept ready and killed are replaced', async () => {
-    const pool = new DriverPool('chromedriver', owner);
+    const pool = new DriverPool(chromium, owner);
     const first = await pool.ready();
     first.process.kill('SIGKILL');
     await eventually(

@@ -120,7 +120,7 @@ beforeAll(async () => {
   server = await startServerProcess();
   owned = mkdtempSync(join(tmpdir(), 'iskel-wire-'));
   owner = await Owner.start(owned);
-  direct = `http://127.0.0.1:${(await startDriver('chromedriver', owner)).port}`;
+  direct = `http://127.0.0.1:${(await startDriver({ name: 'chromium', version: '', driver: 'chromedriver' }, owner)).port}`;
 });
 afterAll(async () => {
   // Also what a failed comparison left open.

@@ -14,7 +14,7 @@ export interface Label {
   hurts: boolean;
   outcome: 'passed' | 'failed';
   message: string;
-  /** When the site parted from what it does in a visit that is not hurt, by the site's clock; absent when it told none. */
+  /** When the site parted from what it does in a visit that is not hurt, by the site's clock or the test's; absent when neither told. */
   partedAt?: number;
   startedAt: number;
 }
@@ -36,13 +36,17 @@ export async function attemptOf(mechanism: Mechanism, { remote, yard, hurts, see
   const hogs = hurts ? startHogs(mechanism.hogs ?? 0) : [];
   const startedAt = Date.now();
   let driver: WebDriver | undefined;
+  let tester: Tester | undefined;
   let failure: Error | undefined;
   let id = '';
   try {
     driver = await WebDriver.open(remote, capabilitiesOf(mechanism, hurts, seed, told));
     id = (driver.capabilities['iskel:attempt'] as { id: string }).id;
+    // Not every browser takes a size at its start; a suite for several sets it.
+    if (mechanism.engine) await driver.send('POST', '/window/rect', { width: 1280, height: 800 });
     try {
-      await mechanism.test(new Tester(driver, yard.address, hurts, draw));
+      tester = new Tester(driver, yard.address, hurts, draw);
+      await mechanism.test(tester);
       await driver.outcome('passed');
     } catch (error) {
       failure = error as Error;
@@ -53,7 +57,7 @@ export async function attemptOf(mechanism: Mechanism, { remote, yard, hurts, see
     await driver?.quit().catch(() => undefined);
     for (const hog of hogs) hog.kill('SIGKILL');
   }
-  const partedAt = planned.visit()?.partedAt;
+  const partedAt = planned.visit()?.partedAt ?? tester?.partedAt;
   return {
     id,
     mechanism: mechanism.id,
@@ -75,10 +79,14 @@ function capabilitiesOf(
 ): Record<string, unknown> {
   const { 'goog:chromeOptions': chrome, ...more } = mechanism.capabilities ?? {};
   const size = (hurts && mechanism.size) || '1280,800';
+  const args = [`--window-size=${size}`, ...((chrome as { args?: string[] })?.args ?? [])];
+  const browser =
+    hurts && mechanism.engine
+      ? { browserName: mechanism.engine }
+      : { browserName: 'chrome', 'goog:chromeOptions': { args } };
   return {
-    browserName: 'chrome',
+    ...browser,
     ...more,
-    'goog:chromeOptions': { args: [`--window-size=${size}`, ...((chrome as { args?: string[] })?.args ?? [])] },
     'iskel:attempt': {
       run: told?.run ?? `yard-${mechanism.commit && !hurts ? 'before' : hurts ? 'evening' : 'morning'}-${seed}`,
       test: {

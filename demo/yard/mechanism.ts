@@ -35,6 +35,8 @@ export interface Mechanism {
   always?: boolean;
   /** Window size of the attempts that hurt, where that is the fault. */
   size?: string;
+  /** Engine of the attempts that hurt, where that is the fault; all others run in Chromium. */
+  engine?: 'webkit';
   /** Capabilities of the session. */
   capabilities?: Record<string, unknown>;
   /** Processes that take the machine's time while the attempt runs. */

@@ -4,6 +4,7 @@ import { coveredTarget } from './faults/covered-target.ts';
 import { earlyAction } from './faults/early-action.ts';
 import { earlyCheck } from './faults/early-check.ts';
 import { emptyCheck } from './faults/empty-check.ts';
+import { engineDifference } from './faults/engine-difference.ts';
 import { layoutVariant } from './faults/layout-variant.ts';
 import { looseLocator } from './faults/loose-locator.ts';
 import { lostInput } from './faults/lost-input.ts';
@@ -50,4 +51,5 @@ export const mechanisms: readonly Mechanism[] = [
   ...wrongResult,
   ...emptyCheck,
   ...wrongExpectation,
+  ...engineDifference,
 ];

@@ -29,6 +29,13 @@ export class Tester {
     readonly draw: (low: number, high: number) => number,
   ) {}
 
+  /** When this attempt parted from one that is not hurt, where it is the browser that parts and no site can know. */
+  partedAt?: number;
+  /** The step that comes next is the one it parts at. */
+  parts(): void {
+    if (this.hurts) this.partedAt ??= Date.now();
+  }
+
   open = (path: string): Promise<void> => this.driver.open(this.site + path);
   sleep = sleep;
 

@@ -1,6 +1,9 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { Agent } from 'node:http';
+import { createServer } from 'node:net';
+import type { Engine } from './engines.ts';
 import type { Owner } from './owner.ts';
+import { startScreen, type VirtualScreen } from './virtual-screen.ts';
 
 /** One driver process with everything it starts. */
 export interface Driver {
@@ -8,6 +11,8 @@ export interface Driver {
   agent: Agent;
   process: ChildProcess;
   alive: boolean;
+  /** The screen its browser draws on, where it has one of its own. */
+  screen: VirtualScreen | undefined;
   onExit: (listener: () => void) => void;
   close(): Promise<void>;
 }
@@ -17,11 +22,11 @@ const startLimitMs = 20_000;
 /** A driver takes its port in two steps; of many that start together one may find it taken, and ends. */
 const mostTries = 4;
 
-/** Starts a chromedriver on a free port. Rejects with words when it does not come up. */
-export async function startDriver(program: string, owner: Owner): Promise<Driver> {
+/** Starts a driver on a free port. Rejects with words when it does not come up. */
+export async function startDriver(engine: Engine, owner: Owner): Promise<Driver> {
   for (let tries = 1; ; tries++) {
     try {
-      return await startOnce(program, owner);
+      return await startOnce(engine, owner);
     } catch (error) {
       if (tries === mostTries || !(error as Error).message.includes(endedAtOnce)) throw error;
     }
@@ -30,99 +35,119 @@ export async function startDriver(program: string, owner: Owner): Promise<Driver
 
 const endedAtOnce = 'it ended at once';
 
-function startOnce(program: string, owner: Owner): Promise<Driver> {
+async function startOnce(engine: Engine, owner: Owner): Promise<Driver> {
   const { mark, folder, env } = owner.next();
-  const child = spawn(program, ['--port=0', '--log-level=SEVERE'], {
-    env,
-    stdio: ['ignore', 'pipe', 'pipe'],
-    detached: true,
-  });
-  const agent = new Agent({ keepAlive: true, maxSockets: 16 });
-  return new Promise((done, fail) => {
-    let said = '';
-    const listeners: (() => void)[] = [];
-    const driver: Driver = {
-      port: 0,
-      agent,
-      process: child,
-      alive: true,
-      onExit: (listener) => void listeners.push(listener),
-      close: async () => {
-        agent.destroy();
-        await owner.end(mark, folder);
-      },
+  try {
+    const screen = engine.screen ? await startScreen(engine.screen, folder, env) : undefined;
+    const close = async (): Promise<void> => {
+      await screen?.close();
+      await owner.end(mark, folder);
     };
-    const giveUp = (why: string): void => {
-      clearTimeout(timer);
-      void driver.close();
-      fail(new Error(`${program} did not start: ${why}`));
-    };
-    const timer = setTimeout(() => giveUp(`nothing heard for ${startLimitMs / 1000} s`), startLimitMs);
+    return engine.name === 'chromium'
+      ? await startChromedriver(engine.driver, env, close)
+      : await startWebkitDriver(engine.driver, { ...env, ...screen?.env }, close, screen);
+  } catch (error) {
+    await owner.end(mark, folder);
+    throw error;
+  }
+}
+
+/** It finds a port by itself, and says so when it listens. */
+async function startChromedriver(program: string, env: NodeJS.ProcessEnv, end: () => Promise<void>): Promise<Driver> {
+  const driver = running(program, ['--port=0', '--log-level=SEVERE'], env, end);
+  let said = '';
+  const port = new Promise<number>((done) => {
     const hear = (chunk: Buffer): void => {
       if (driver.port) return;
       said += chunk.toString();
-      const port = /successfully on port (\d+)/.exec(said)?.[1];
-      if (!port) return;
-      clearTimeout(timer);
-      driver.port = Number(port);
-      done(driver);
+      const found = /successfully on port (\d+)/.exec(said)?.[1];
+      if (found) done(Number(found));
     };
-    child.stdout?.on('data', hear);
-    child.stderr?.on('data', hear);
-    child.on('error', (error) => giveUp(error.message));
-    child.on('exit', () => {
-      driver.alive = false;
-      if (driver.port === 0) giveUp(`${endedAtOnce}: ${said.trim()}`);
-      for (const listener of listeners) listener();
-    });
+    driver.process.stdout?.on('data', hear);
+    driver.process.stderr?.on('data', hear);
   });
+  driver.port = await orEnded(driver, program, port, () => said);
+  return driver;
 }
 
-/** Keeps one driver ready, so that a session does not wait for its start. */
-export class DriverPool {
-  private spare: Promise<Driver> | undefined;
-  private closed = false;
-
-  constructor(
-    private readonly program: string,
-    private readonly owner: Owner,
-  ) {}
-
-  /** A fresh driver for one session; the next one is started meanwhile. */
-  async take(): Promise<Driver> {
-    // Claimed before anything is awaited: of sessions that start together each gets a driver of its own.
-    const claimed = this.spare;
-    this.spare = undefined;
-    const spare = await claimed?.catch(() => undefined);
-    const driver = spare?.alive ? spare : await startDriver(this.program, this.owner);
-    // Not at once: the session that is starting has the machine first.
-    const again = (): void => {
-      clearTimeout(timer);
-      if (!this.closed) void this.ready().catch(() => {});
-    };
-    const timer = setTimeout(again, 8000).unref();
-    driver.onExit(again);
-    return driver;
-  }
-
-  /** The spare driver without taking it: for questions that belong to no session. */
-  async ready(): Promise<Driver> {
-    this.spare ??= startDriver(this.program, this.owner);
-    const asked = this.spare;
-    try {
-      const driver = await asked;
-      if (driver.alive) return driver;
-    } catch (error) {
-      if (this.spare === asked) this.spare = undefined;
-      throw error;
+/** It has to be given a port, and says nothing: it is asked until it answers. */
+async function startWebkitDriver(
+  program: string,
+  env: NodeJS.ProcessEnv,
+  end: () => Promise<void>,
+  screen: VirtualScreen | undefined,
+): Promise<Driver> {
+  const port = await freePort();
+  // Its browser's own sandbox cannot be had by root.
+  const sandbox = process.getuid?.() === 0 ? { WEBKIT_DISABLE_SANDBOX_THIS_IS_DANGEROUS: '1' } : {};
+  const driver = running(program, [`--port=${port}`], { ...env, ...sandbox }, end);
+  driver.screen = screen;
+  const answers = async (): Promise<number> => {
+    while (driver.alive) {
+      const answer = await fetch(`http://127.0.0.1:${port}/status`).catch(() => undefined);
+      if (answer?.ok) return port;
+      await new Promise((done) => setTimeout(done, 20));
     }
-    if (this.spare === asked) this.spare = undefined;
-    return this.ready();
-  }
+    return 0;
+  };
+  driver.port = await orEnded(driver, program, answers(), () => '');
+  return driver;
+}
 
-  async close(): Promise<void> {
-    this.closed = true;
-    const spare = await this.spare?.catch(() => undefined);
-    await spare?.close();
+function running(program: string, args: string[], env: NodeJS.ProcessEnv, end: () => Promise<void>): Driver {
+  const child = spawn(program, args, { env, stdio: ['ignore', 'pipe', 'pipe'], detached: true });
+  const agent = new Agent({ keepAlive: true, maxSockets: 16 });
+  const listeners: (() => void)[] = [];
+  const driver: Driver = {
+    port: 0,
+    agent,
+    process: child,
+    alive: true,
+    screen: undefined,
+    onExit: (listener) => void listeners.push(listener),
+    close: async () => {
+      agent.destroy();
+      await end();
+    },
+  };
+  // What it says is read by whoever cares; unread, it would fill its pipe and stand still.
+  child.stdout?.resume();
+  child.stderr?.resume();
+  child.on('exit', () => {
+    driver.alive = false;
+    for (const listener of listeners) listener();
+  });
+  return driver;
+}
+
+/** The port once it listens; a driver that ends before, or says nothing for long, is a failure in words. */
+async function orEnded(driver: Driver, program: string, port: Promise<number>, said: () => string): Promise<number> {
+  let timer: NodeJS.Timeout | undefined;
+  try {
+    return await Promise.race([
+      port,
+      new Promise<never>((_, fail) => {
+        const giveUp = (why: string): void => fail(new Error(`${program} did not start: ${why}`));
+        timer = setTimeout(() => giveUp(`nothing heard for ${startLimitMs / 1000} s`), startLimitMs);
+        driver.process.on('error', (error) => giveUp(error.message));
+        driver.process.on('exit', () => giveUp(`${endedAtOnce}: ${said().trim()}`));
+      }),
+    ]);
+  } catch (error) {
+    await driver.close();
+    throw error;
+  } finally {
+    clearTimeout(timer);
   }
+}
+
+function freePort(): Promise<number> {
+  return new Promise((done, fail) => {
+    const server = createServer();
+    server.on('error', fail);
+    server.listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as { port: number };
+      server.close(() => done(port));
+    });
+  });
 }

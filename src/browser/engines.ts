@@ -1,17 +1,35 @@
 import { execFile } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { promisify } from 'node:util';
+import { startScreen } from './virtual-screen.ts';
+
+export const engineNames = ['chromium', 'webkit'] as const;
+export type EngineName = (typeof engineNames)[number];
 
 export interface Engine {
-  name: 'chromium';
+  name: EngineName;
   version: string;
   driver: string;
+  /** The browser the driver starts, where it has to be told. */
+  browser?: string;
+  /** The program that makes a screen for it, where it needs one. */
+  screen?: string;
 }
+
+/** What to run to have an engine, said wherever it is missing. */
+export const howToInstall: Record<EngineName, string> = {
+  chromium: 'apt-get install chromium chromium-driver',
+  webkit: 'apt-get install webkit2gtk-driver xvfb',
+};
 
 const run = promisify(execFile);
 
-async function versionOf(program: string): Promise<string | undefined> {
+async function versionOf(program: string, env: NodeJS.ProcessEnv = process.env): Promise<string | undefined> {
   try {
-    const { stdout } = await run(program, ['--version'], { timeout: 10_000 });
+    const { stdout } = await run(program, ['--version'], { timeout: 10_000, env });
     return /\d+(?:\.\d+)+/.exec(stdout)?.[0];
   } catch {
     return undefined;
@@ -20,7 +38,43 @@ async function versionOf(program: string): Promise<string | undefined> {
 
 /** The engines that can be driven on this machine. */
 export async function findEngines(): Promise<Engine[]> {
+  const found = await Promise.all([findChromium(), findWebkit()]);
+  return found.filter((engine) => engine !== undefined);
+}
+
+async function findChromium(): Promise<Engine | undefined> {
   const driver = process.env.ISKEL_CHROMEDRIVER ?? 'chromedriver';
   const version = await versionOf(driver);
-  return version ? [{ name: 'chromium', version, driver }] : [];
+  return version ? { name: 'chromium', version, driver } : undefined;
+}
+
+/** Where the distributions put the small browser that WebKit's driver starts. */
+const miniBrowsers = ['x86_64-linux-gnu', 'aarch64-linux-gnu', ''].flatMap((arch) =>
+  ['4.1', '4.0', 'gtk-6.0'].map((api) => join('/usr/lib', arch, `webkit2gtk-${api}`, 'MiniBrowser')),
+);
+
+async function findWebkit(): Promise<Engine | undefined> {
+  const driver = process.env.ISKEL_WEBKITDRIVER ?? 'WebKitWebDriver';
+  const browser = process.env.ISKEL_MINIBROWSER ?? miniBrowsers.find((path) => existsSync(path));
+  if (!browser || !(await isProgram(driver))) return undefined;
+  // The browser tells its version only where it has a screen.
+  const folder = await mkdtemp(join(tmpdir(), 'iskel-screen-'));
+  try {
+    const screen = await startScreen('Xvfb', folder, process.env).catch(() => undefined);
+    const version = await versionOf(browser, { ...process.env, ...screen?.env });
+    await screen?.close();
+    return version ? { name: 'webkit', version, driver, browser, ...(screen ? { screen: 'Xvfb' } : {}) } : undefined;
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+/** Whether a program can be started at all; its own answer to `--help` does not matter. */
+async function isProgram(program: string): Promise<boolean> {
+  try {
+    await run(program, ['--help'], { timeout: 10_000 });
+    return true;
+  } catch (error) {
+    return typeof (error as { code?: unknown }).code === 'number';
+  }
 }

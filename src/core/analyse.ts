@@ -11,7 +11,7 @@ import type { Failure } from './failures/failure.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
-export const analysisVersion = 5;
+export const analysisVersion = 6;
 
 export interface Analysis extends Suspects {
   failure?: Failure;
@@ -48,7 +48,7 @@ export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, s
   const family = print ? { id: familyId(print), fingerprint: print } : undefined;
   const kin = (family && surroundings.kin?.(family.id)) ?? [];
   const together = kin.length ? contrast([sketch, ...kin], surroundings.passing) : undefined;
-  const scene = together ? { ...alone, together } : alone;
+  const scene = together ? { ...alone, together, kin } : alone;
   const split = (together ?? scene.against)?.split;
   const clues = findClues(scene);
   return {

@@ -3,7 +3,7 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import pino, { type Logger } from 'pino';
-import { DriverPool } from '../browser/driver-process.ts';
+import { DriverPool } from '../browser/driver-pool.ts';
 import { findEngines } from '../browser/engines.ts';
 import { Owner } from '../browser/owner.ts';
 import { RecordingEndpoint } from '../browser/recording/endpoint.ts';
@@ -41,16 +41,15 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
   const analysis = new AnalysisJobs(store, changes, log);
   const contrasts = new Contrasts(settings.data);
   const engines = await findEngines();
-  const chromium = engines.find(({ name }) => name === 'chromium');
-  const pool = chromium && new DriverPool(chromium.driver, owner);
+  const pools = new Map(engines.map((engine) => [engine.name, new DriverPool(engine, owner)]));
   const sink = new RecordingSink(store, analysis, changes);
   const intakes = new IntakeJobs(store, changes, owner, log);
   const streaming = new Set(store.attempts.streaming());
   for (const id of store.attempts.inState('recording').filter((one) => !streaming.has(one)))
     sink.end(id, store.events.lastTime(id), 'Iskel was stopped while it recorded this');
   analysis.resume();
-  const series = new SeriesJobs(store, analysis, changes, pool, log);
-  const endpoint = new RecordingEndpoint({ pool, sink, anyLaunch: settings.anyLaunch, idleMs: settings.idleMs });
+  const series = new SeriesJobs(store, analysis, changes, pools.get('chromium'), log);
+  const endpoint = new RecordingEndpoint({ pools, sink, anyLaunch: settings.anyLaunch, idleMs: settings.idleMs });
   const streamed = new Streamed(store, sink, changes);
   const services: Services = {
     version,
@@ -71,7 +70,10 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
     server.once('error', fail);
     server.listen(settings.port, settings.host, done);
   });
-  void pool?.ready().catch((error: Error) => log.warn(error.message));
+  void pools
+    .get('chromium')
+    ?.ready()
+    .catch((error: Error) => log.warn(error.message));
   const port = (server.address() as { port: number }).port;
 
   let closing: Promise<void> | undefined;
@@ -80,7 +82,7 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
       server.close();
       await endpoint.close('Iskel was stopped while it recorded this');
       await series.close();
-      await pool?.close();
+      await Promise.all([...pools.values()].map((pool) => pool.close()));
       await owner.close();
       streamed.close();
       await intakes.close();

@@ -1,5 +1,6 @@
 import type { Drill } from '../../core/drill/drill.ts';
-import type { Driver, DriverPool } from '../driver-process.ts';
+import type { DriverPool } from '../driver-pool.ts';
+import type { Driver } from '../driver-process.ts';
 import { forward } from '../recording/forward.ts';
 import { readSessionRequest } from '../recording/capabilities.ts';
 import { AttemptRecorder, clock } from '../recording/recorder.ts';
@@ -24,6 +25,7 @@ export class TrialBrowser {
       const args = size ? [`--window-size=${size.width},${size.height}`] : [];
       const { body } = readSessionRequest(
         { capabilities: { alwaysMatch: { browserName: 'chrome', 'goog:chromeOptions': { args } } } },
+        pool.engine,
         true,
       );
       const answer = await forward(

@@ -1,8 +1,11 @@
 import { describe, expect, it } from 'vitest';
+import type { Engine } from '../engines.ts';
 import { LaunchRefused, readSessionRequest } from './capabilities.ts';
 
-const ask = (always: object, first?: object[], any = false) =>
-  readSessionRequest({ capabilities: { alwaysMatch: always, ...(first ? { firstMatch: first } : {}) } }, any);
+const chromium: Engine = { name: 'chromium', version: '156', driver: 'chromedriver' };
+const webkit: Engine = { name: 'webkit', version: '2.50', driver: 'WebKitWebDriver', browser: '/usr/lib/MiniBrowser' };
+const ask = (always: object, first?: object[], any = false, engine = chromium) =>
+  readSessionRequest({ capabilities: { alwaysMatch: always, ...(first ? { firstMatch: first } : {}) } }, engine, any);
 const sent = (request: ReturnType<typeof ask>) =>
   request.body.capabilities as { alwaysMatch: Record<string, unknown>; firstMatch: Record<string, unknown>[] };
 const argumentsOf = (entry: Record<string, unknown>) => (entry['goog:chromeOptions'] as { args: string[] }).args;
@@ -113,6 +116,44 @@ describe('dialogs', () => {
     expect(sent(ask({ unhandledPromptBehavior: 'nonsense' })).alwaysMatch.unhandledPromptBehavior).toBe('nonsense');
     expect(sent(ask({ unhandledPromptBehavior: { alert: 'accept' } })).alwaysMatch.unhandledPromptBehavior).toEqual({
       alert: 'accept',
+    });
+  });
+});
+
+describe('WebKit', () => {
+  const options = 'webkitgtk:browserOptions';
+  const askWebkit = (always: object, first?: object[], any = false) => ask(always, first, any, webkit);
+
+  it('is told its browser and that it is driven, and no name it would not answer to', () => {
+    const request = askWebkit({ browserName: 'webkit', timeouts: { script: 5 }, 'iskel:attempt': { run: 'r' } });
+    expect(sent(request).alwaysMatch).toEqual({
+      timeouts: { script: 5 },
+      [options]: { binary: '/usr/lib/MiniBrowser', args: ['--automation'] },
+    });
+    expect(request.attempt.run).toBe('r');
+    expect(sent(askWebkit({ browserName: 'MiniBrowser' })).alwaysMatch.browserName).toBe('MiniBrowser');
+  });
+
+  it('keeps the client’s own options, also among alternatives, and asks for no socket', () => {
+    const own = { binary: '/usr/lib/MiniBrowser', args: ['--automation', '--private'] };
+    const request = askWebkit({}, [{ [options]: own }, { pageLoadStrategy: 'eager' }]);
+    expect(sent(request)).toMatchObject({ alwaysMatch: {}, firstMatch: [{ [options]: own }, {}] });
+    expect(JSON.stringify(request.body)).not.toContain('webSocketUrl');
+    expect(request.prompts).toEqual({ again: false });
+  });
+
+  it('starts no other program and reads no file unless the settings allow it', () => {
+    for (const bad of [
+      { binary: '/bin/sh' },
+      { certificates: [] },
+      { args: ['--user-agent=x'] },
+      { args: ['/etc/passwd'] },
+    ])
+      expect(() => askWebkit({ [options]: bad })).toThrow(/not allowed here; set ISKEL_LAUNCH=any/);
+    expect(
+      sent(askWebkit({ [options]: { binary: '/bin/other' } }, undefined, true)).alwaysMatch[options],
+    ).toMatchObject({
+      binary: '/bin/other',
     });
   });
 });

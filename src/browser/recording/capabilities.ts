@@ -1,3 +1,5 @@
+import type { Engine } from '../engines.ts';
+import { engineNamed } from './engine-asked.ts';
 import type { AttemptRequest } from './sink.ts';
 
 type Json = Record<string, unknown>;
@@ -71,12 +73,13 @@ function handlePrompts(entries: Json[], clientHasSocket: boolean): PromptHandlin
 export class LaunchRefused extends Error {}
 
 /**
- * Reads a New Session body: takes our own capability out, asks for the BiDi socket, adds the launch
- * arguments a headless machine needs.
+ * Reads a New Session body: takes our own capability out, asks for the BiDi socket where the engine
+ * has one, adds what a browser needs to be launched on a machine without a screen.
+ * @param engine the engine whose driver will get the body
  * @param anyLaunch true when the local settings allow every launch option
  * @throws LaunchRefused for an option that is not on the safe list
  */
-export function readSessionRequest(body: Json, anyLaunch: boolean): SessionRequest {
+export function readSessionRequest(body: Json, engine: Engine, anyLaunch: boolean): SessionRequest {
   const capabilities = asObject(body.capabilities) ?? {};
   const always = { ...asObject(capabilities.alwaysMatch) };
   const first = (Array.isArray(capabilities.firstMatch) ? (capabilities.firstMatch as unknown[]) : [{}]).map(
@@ -85,19 +88,10 @@ export function readSessionRequest(body: Json, anyLaunch: boolean): SessionReque
   const attempt =
     asObject(always['iskel:attempt']) ?? first.map((entry) => asObject(entry['iskel:attempt'])).find(Boolean) ?? {};
   const wantsSocket = [always, ...first].some((entry) => entry.webSocketUrl === true);
-  const isolated = first.map((entry) => without(entry, 'iskel:attempt', 'webSocketUrl'));
-  for (const entry of [always, ...isolated]) if (!anyLaunch) refuseUnsafe(asObject(entry['goog:chromeOptions']));
-  const inFirst = isolated.some((entry) => entry['goog:chromeOptions'] !== undefined);
-  const alwaysSent = without(always, 'iskel:attempt', 'webSocketUrl');
-  alwaysSent.webSocketUrl = true;
-  if (!inFirst) alwaysSent['goog:chromeOptions'] = withArguments(asObject(always['goog:chromeOptions']));
-  const firstSent = inFirst
-    ? isolated.map((entry) => ({
-        ...entry,
-        'goog:chromeOptions': withArguments(asObject(entry['goog:chromeOptions'])),
-      }))
-    : isolated;
-  const prompts = handlePrompts([alwaysSent, ...firstSent], wantsSocket);
+  const { alwaysSent, firstSent } =
+    engine.name === 'webkit' ? forWebkit(always, first, engine, anyLaunch) : forChromium(always, first, anyLaunch);
+  const prompts: PromptHandling =
+    engine.name === 'webkit' ? { again: false } : handlePrompts([alwaysSent, ...firstSent], wantsSocket);
   return {
     prompts,
     body: {
@@ -110,6 +104,66 @@ export function readSessionRequest(body: Json, anyLaunch: boolean): SessionReque
   };
 }
 
+interface Sent {
+  alwaysSent: Json;
+  firstSent: Json[];
+}
+
+function forChromium(always: Json, first: readonly Json[], anyLaunch: boolean): Sent {
+  const isolated = first.map((entry) => without(entry, 'iskel:attempt', 'webSocketUrl'));
+  for (const entry of [always, ...isolated]) if (!anyLaunch) refuseUnsafe(asObject(entry['goog:chromeOptions']));
+  const inFirst = isolated.some((entry) => entry['goog:chromeOptions'] !== undefined);
+  const alwaysSent = without(always, 'iskel:attempt', 'webSocketUrl');
+  alwaysSent.webSocketUrl = true;
+  if (!inFirst) alwaysSent['goog:chromeOptions'] = withArguments(asObject(always['goog:chromeOptions']));
+  const firstSent = inFirst
+    ? isolated.map((entry) => ({
+        ...entry,
+        'goog:chromeOptions': withArguments(asObject(entry['goog:chromeOptions'])),
+      }))
+    : isolated;
+  return { alwaysSent, firstSent };
+}
+
+const webkitOptions = 'webkitgtk:browserOptions';
+
+/**
+ * The driver starts whatever program it is told to, so it is told ours. A name other than the
+ * browser's own is left out: what was meant by it is known by now.
+ */
+function forWebkit(always: Json, first: readonly Json[], engine: Engine, anyLaunch: boolean): Sent {
+  const own = (entry: Json): Json => {
+    const sent = without(entry, 'iskel:attempt');
+    if (engineNamed(sent.browserName) === 'webkit' && sent.browserName !== 'MiniBrowser') delete sent.browserName;
+    return sent;
+  };
+  const alwaysSent = own(always);
+  const firstSent = first.map(own);
+  const told = [alwaysSent, ...firstSent].filter((entry) => entry[webkitOptions] !== undefined);
+  for (const entry of told.length ? told : [alwaysSent]) {
+    const options = { ...asObject(entry[webkitOptions]) };
+    if (!anyLaunch) refuseUnsafeWebkit(options, engine);
+    const args = Array.isArray(options.args) ? (options.args as string[]) : [];
+    options.binary ??= engine.browser;
+    options.args = args.includes('--automation') ? args : ['--automation', ...args];
+    entry[webkitOptions] = options;
+  }
+  return { alwaysSent, firstSent };
+}
+
+/** The window's size and how pages look; anything else may read or run what is on this machine. */
+const safeWebkitArgument = /^--(automation|private|dark-mode|full-screen|geometry=\d+x\d+|editor-mode)$/;
+
+function refuseUnsafeWebkit(options: Json, engine: Engine): void {
+  for (const [key, value] of Object.entries(options)) {
+    const safe = key === 'args' || key === 'useOverlayScrollbars' || (key === 'binary' && value === engine.browser);
+    if (!safe) throw new LaunchRefused(`${webkitOptions}.${key} is not allowed here; ${howToAllow}`);
+  }
+  for (const arg of Array.isArray(options.args) ? (options.args as unknown[]) : [])
+    if (!safeWebkitArgument.test(String(arg)))
+      throw new LaunchRefused(`the launch argument “${String(arg)}” is not allowed here; ${howToAllow}`);
+}
+
 function withArguments(options: Json | undefined): Json {
   const asked = Array.isArray(options?.args) ? (options.args as string[]) : [];
   const has = (name: string): boolean => asked.some((arg) => arg.replace(/^-*/, '').split('=')[0] === name);
@@ -120,19 +174,21 @@ function withArguments(options: Json | undefined): Json {
   return { ...options, args: [...asked, ...added] };
 }
 
+const howToAllow = 'set ISKEL_LAUNCH=any for the server to allow every launch option';
+
 function refuseUnsafe(options: Json | undefined): void {
   if (!options) return;
-  const allow = 'set ISKEL_LAUNCH=any for the server to allow every launch option';
   for (const key of Object.keys(options)) {
-    if (!safeOptions.has(key)) throw new LaunchRefused(`goog:chromeOptions.${key} is not allowed here; ${allow}`);
+    if (!safeOptions.has(key)) throw new LaunchRefused(`goog:chromeOptions.${key} is not allowed here; ${howToAllow}`);
   }
   for (const arg of Array.isArray(options.args) ? (options.args as unknown[]) : []) {
     const text = String(arg).startsWith('-') ? String(arg) : `--${String(arg)}`;
     if (!safeArguments.test(text))
-      throw new LaunchRefused(`the launch argument “${text}” is not allowed here; ${allow}`);
+      throw new LaunchRefused(`the launch argument “${text}” is not allowed here; ${howToAllow}`);
   }
   for (const key of Object.keys(asObject(options.prefs) ?? {})) {
-    if (placedPreference.test(key)) throw new LaunchRefused(`the preference “${key}” is not allowed here; ${allow}`);
+    if (placedPreference.test(key))
+      throw new LaunchRefused(`the preference “${key}” is not allowed here; ${howToAllow}`);
   }
 }
 

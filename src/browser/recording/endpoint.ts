@@ -3,15 +3,17 @@ import type { Duplex } from 'node:stream';
 import { connect } from 'node:net';
 import { readOutcome } from './outcome-body.ts';
 import { readSessionRequest, LaunchRefused, type SessionRequest } from './capabilities.ts';
+import { engineAsked } from './engine-asked.ts';
 import { forward, passedBack, type Answer } from './forward.ts';
 import { clock } from './recorder.ts';
 import { parseJson, RecordedSession, type NewSession } from './session.ts';
 import type { EvidenceSink } from './sink.ts';
-import type { DriverPool } from '../driver-process.ts';
+import type { DriverPool } from '../driver-pool.ts';
+import { howToInstall, type EngineName } from '../engines.ts';
 
 export interface EndpointOptions {
-  /** Undefined when no driver is installed; every session is then refused with the command that mends it. */
-  pool: DriverPool | undefined;
+  /** One for each engine of this machine; a session in any other is refused with the command that mends it. */
+  pools: ReadonlyMap<EngineName, DriverPool>;
   sink: EvidenceSink;
   anyLaunch: boolean;
   /** A session whose client is silent this long is ended as interrupted. */
@@ -92,21 +94,23 @@ export class RecordingEndpoint {
 
   private async newSession(request: IncomingMessage, response: ServerResponse, body: Buffer): Promise<void> {
     const asked = parseJson(body);
-    if (!this.options.pool) {
-      const mend =
-        'Chromium and chromedriver are not installed on this machine; run: apt-get install chromium chromium-driver';
+    const wish = engineAsked(asked?.capabilities, (name) => this.options.pools.has(name));
+    const pool = this.options.pools.get(wish);
+    if (!pool) {
+      const mend = `${wish} and its driver are not installed on this machine; run: ${howToInstall[wish]}`;
       return wireError(response, 500, 'session not created', mend);
     }
     // What cannot be read is sent as it came: the driver's own refusal is the right one.
     let wanted: SessionRequest | undefined;
     try {
-      if (asked && typeof asked.capabilities === 'object') wanted = readSessionRequest(asked, this.options.anyLaunch);
+      if (asked && typeof asked.capabilities === 'object')
+        wanted = readSessionRequest(asked, pool.engine, this.options.anyLaunch);
     } catch (error) {
       if (!(error instanceof LaunchRefused)) throw error;
       return wireError(response, 400, 'invalid argument', error.message);
     }
     const startedAt = clock();
-    const driver = await this.options.pool.take();
+    const driver = await pool.take();
     const answer = await forward(
       driver,
       'POST',
@@ -140,7 +144,7 @@ export class RecordingEndpoint {
     };
     if (wanted?.prompts.told) capabilities.unhandledPromptBehavior = wanted.prompts.told;
     if (wanted?.wantsSocket) capabilities.webSocketUrl = `ws://${request.headers.host}/wd/session/${session.sessionId}`;
-    else delete capabilities.webSocketUrl;
+    else if (pool.engine.name === 'chromium') delete capabilities.webSocketUrl;
     send(response, {
       ...answer,
       body: Buffer.from(JSON.stringify({ value: { capabilities, sessionId: session.sessionId } })),
@@ -182,9 +186,9 @@ export class RecordingEndpoint {
     response: ServerResponse,
     body: Buffer,
   ): Promise<void> {
-    if (!this.options.pool)
-      return wireError(response, 404, 'invalid session id', 'no session, and no driver on this machine');
-    const driver = await this.options.pool.ready();
+    const [pool] = this.options.pools.values();
+    if (!pool) return wireError(response, 404, 'invalid session id', 'no session, and no driver on this machine');
+    const driver = await pool.ready();
     send(response, await forward(driver, request.method ?? 'GET', path, request.headers, body));
   }
 

@@ -50,6 +50,15 @@ export function forward(
   });
 }
 
+/** A command of our own; its value. Rejects with the driver's words. */
+export async function ask<T>(driver: Driver, path: string, body: object): Promise<T> {
+  const headers = { 'content-type': 'application/json; charset=utf-8' };
+  const answer = await forward(driver, 'POST', path, headers, Buffer.from(JSON.stringify(body)));
+  const { value } = JSON.parse(answer.body.toString()) as { value: T & { error?: string; message?: string } };
+  if (answer.status !== 200) throw new Error(value?.message || value?.error || `the driver answered ${answer.status}`);
+  return value;
+}
+
 /** The headers of an answer that are passed back. */
 export function passedBack(headers: IncomingHttpHeaders, length: number): OutgoingHttpHeaders {
   const passed: OutgoingHttpHeaders = {};

@@ -5,6 +5,7 @@ import { locatorKey } from '../../core/evidence/locator.ts';
 import { Camera } from './camera.ts';
 import { browserEvents, type BrowserEventTeller } from './browser-events.ts';
 import type { AttemptRecorder } from './recorder.ts';
+import type { Watch } from './watch.ts';
 
 const channel = 'iskel';
 /** How long a failed attempt may wait for answers still under way. Passing attempts never wait. */
@@ -32,7 +33,7 @@ const events = [
  * Watches one WebDriver session through BiDi: subscribes, puts the observer into every document,
  * runs the camera, and tells the current recorder what happens.
  */
-export class SessionWatch {
+export class SessionWatch implements Watch {
   private bidi!: Bidi;
   private readonly known = new Map<string, Locator>();
   /** The observer's realm of each browsing context. */

@@ -1,10 +1,12 @@
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { Driver } from '../driver-process.ts';
 import { readCommand, type CommandCall } from './commands.ts';
-import type { Answer } from './forward.ts';
+import { ask, type Answer } from './forward.ts';
 import { AttemptRecorder, clock } from './recorder.ts';
+import { ScreenCamera } from './screen-camera.ts';
 import { SessionWatch } from './session-watch.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
+import type { Watch } from './watch.ts';
 
 type Json = Record<string, unknown>;
 
@@ -20,13 +22,17 @@ export function environmentOf(
   size?: { width: number; height: number },
 ): Environment {
   return {
-    browser: String(capabilities.browserName ?? 'browser').replace(/^chrome(-headless-shell)?$/, 'chromium'),
+    browser: engineOf(String(capabilities.browserName ?? 'browser')),
     version: String(capabilities.browserVersion ?? ''),
     platform: String(capabilities.platformName ?? ''),
     ...size,
     ...(attempt.labels?.host ? { place: attempt.labels.host } : {}),
   };
 }
+
+/** A browser is named by its engine: what one of them does, all of the engine do. */
+const engineOf = (browserName: string): string =>
+  browserName.replace(/^chrome(-headless-shell)?$/, 'chromium').replace(/^MiniBrowser$/, 'webkit');
 
 /** Steps after which the page usually looks different. */
 const acting: ReadonlySet<string> = new Set([
@@ -51,7 +57,7 @@ export class RecordedSession {
   readonly webSocketUrl: string;
   /** Dialogs are answered silently: a command that met one is sent once more. */
   promptsAgain = false;
-  private watch: SessionWatch | undefined;
+  private watch: Watch | undefined;
   private ending: Promise<void> | undefined;
   private lastHeard = clock();
   private readonly handles: string[] = [];
@@ -79,26 +85,57 @@ export class RecordedSession {
   ): Promise<RecordedSession> {
     const recorded = new RecordedSession(driver, session, attempt, sink, startedAt, size);
     driver.onExit(() => void recorded.end('the driver process ended before the session did'));
-    const options = session.capabilities['goog:chromeOptions'] as { debuggerAddress?: string } | undefined;
     try {
-      recorded.watch = await SessionWatch.start({
-        webSocketUrl: recorded.webSocketUrl,
-        debuggerAddress: options?.debuggerAddress,
-        recorder: recorded.recorder,
-        detail: attempt.detail ?? 'standard',
-        onClose: () => setTimeout(() => void recorded.end('the browser went away before the session was ended'), 150),
-      });
+      recorded.watch = session.capabilities.webSocketUrl
+        ? await recorded.watchBySocket(session, attempt)
+        : await recorded.watchByScreen(session, attempt);
+      if (!session.capabilities.webSocketUrl)
+        recorded.missing(
+          recorded.watch ? 'Only commands and pictures are recorded' : 'Only commands are recorded',
+          'this browser tells nothing else of itself',
+        );
     } catch (error) {
-      // The test must run even where it cannot be watched; the bench says what is missing.
-      recorded.recorder.add({
-        lane: 'note',
-        kind: 'recorder',
-        at: clock(),
-        clock: 'recorder',
-        data: { label: `Only commands are recorded: ${(error as Error).message}`, ok: false },
-      });
+      recorded.missing('Only commands are recorded', (error as Error).message);
     }
     return recorded;
+  }
+
+  private watchBySocket(session: NewSession, attempt: AttemptRequest): Promise<Watch> {
+    const options = session.capabilities['goog:chromeOptions'] as { debuggerAddress?: string } | undefined;
+    return SessionWatch.start({
+      webSocketUrl: this.webSocketUrl,
+      debuggerAddress: options?.debuggerAddress,
+      recorder: this.recorder,
+      detail: attempt.detail ?? 'standard',
+      onClose: () => setTimeout(() => void this.end('the browser went away before the session was ended'), 150),
+    });
+  }
+
+  /** Where the page lies in its window is asked once, while the session is new and nothing can be disturbed. */
+  private async watchByScreen(session: NewSession, attempt: AttemptRequest): Promise<Watch | undefined> {
+    const { screen } = this.driver;
+    const detail = attempt.detail ?? 'standard';
+    if (!screen || detail === 'light') return undefined;
+    const script = 'return [outerHeight - innerHeight, innerWidth, innerHeight]';
+    const [bar, width, height] = await ask<[number, number, number]>(
+      this.driver,
+      `/session/${session.sessionId}/execute/sync`,
+      { script, args: [] },
+    );
+    this.camera = new ScreenCamera(screen, { bar, width, height }, detail, this.recorder);
+    return this.camera;
+  }
+  private camera: ScreenCamera | undefined;
+
+  /** The test must run even where it cannot be watched; the bench says what is missing. */
+  private missing(what: string, why: string): void {
+    this.recorder.add({
+      lane: 'note',
+      kind: 'recorder',
+      at: clock(),
+      clock: 'recorder',
+      data: { label: `${what}: ${why}`, ok: false },
+    });
   }
 
   /** Milliseconds since the client was last heard of; 0 while a command is under way. */
@@ -152,9 +189,16 @@ export class RecordedSession {
     const step = this.recorder.command(call, asked, answered, at, until, this.extra(call, asked, answered));
     if (step.data.error || acting.has(step.data.action))
       this.watch?.happened(Boolean(step.data.error) && step.data.action !== 'find');
+    // A window nobody sized has the size it opens pages with.
+    if (step.data.action === 'open' && this.camera) {
+      this.tellSize(this.camera.windowSize);
+      this.camera.happened(false);
+    }
     const rect = answered?.value as { width?: number; height?: number } | null | undefined;
-    if (step.data.command === 'set window rect' && rect?.width && rect.height)
-      this.sink.sized(this.recorder.id, rect.width, rect.height);
+    if (step.data.command === 'set window rect' && rect?.width && rect.height) {
+      this.tellSize({ width: rect.width, height: rect.height });
+      this.camera?.sized(rect.width, rect.height);
+    }
     if (step.data.command === 'switch to window' && !step.data.error) {
       this.recorder.add({
         lane: 'window',
@@ -165,6 +209,14 @@ export class RecordedSession {
       });
     }
   }
+
+  /** The first size is the attempt's; one that a test goes on to try is the test's own business. */
+  private tellSize({ width, height }: { width: number; height: number }): void {
+    if (this.sizeTold) return;
+    this.sizeTold = true;
+    this.sink.sized(this.recorder.id, width, height);
+  }
+  private sizeTold = false;
 
   /** Windows are numbered in the order in which the test met them, so that a drill can name them. */
   private extra(call: CommandCall, asked: Json, answered: Json | undefined): Json {

@@ -32,6 +32,7 @@ const arrives = (at: number, path: string): EvidenceEvent =>
 interface About {
   message?: string;
   browser?: string;
+  kin?: Sketch[];
 }
 const factsOf = (outcome: 'passed' | 'failed', { message = '', browser = 'chromium' }: About = {}) => ({
   ...facts(outcome, message),
@@ -40,9 +41,10 @@ const factsOf = (outcome: 'passed' | 'failed', { message = '', browser = 'chromi
 const passed = (events: EvidenceEvent[], about: About = {}): Sketch =>
   sketchOf(prepare(events, factsOf('passed', about)), { id: `k${++count}`, startedAt: 0 });
 const clue = (code: string, events: EvidenceEvent[], passing: Sketch[] = [], about: About = {}): Clue | undefined =>
-  findClues(sceneOf(events, factsOf('failed', about), { id: 'f', startedAt: 0, passing })).find(
-    (one) => one.code === code,
-  );
+  findClues({
+    ...sceneOf(events, factsOf('failed', about), { id: 'f', startedAt: 0, passing }),
+    ...(about.kin ? { kin: about.kin } : {}),
+  }).find((one) => one.code === code);
 const expected = (wanted: string, was: string): About => ({ message: `expected "${wanted}" but got "${was}"` });
 
 describe('which page it was', () => {
@@ -165,9 +167,19 @@ describe('in which engine', () => {
     const found = clue('engine-only', events(), others, { browser: 'webkit' });
     expect(found!.summary).toBe('It ran in webkit; in 3 of 3 passing attempts it was chromium or firefox');
     expect(clue('engine-only', events(), others, { browser: 'firefox' })).toBeUndefined();
-    expect(clue('engine-only', events(), others.slice(0, 1), { browser: 'webkit' })!.strength).toBeLessThan(
-      found!.strength,
-    );
+  });
+
+  it('tells more the more failed so, and nothing when it failed so in another engine', () => {
+    const others = ['chromium', 'chromium', 'chromium'].map((browser) => passed(events(), { browser }));
+    const beside = (...engines: string[]) => {
+      const kin = engines.map((browser) => passed(events(), { browser }));
+      return clue('engine-only', events(), others, { browser: 'webkit', kin });
+    };
+    expect(beside()!.strength).toBeLessThan(beside('webkit')!.strength);
+    expect(beside('webkit')!.strength).toBeLessThan(beside('webkit', 'webkit')!.strength);
+    expect(beside('webkit')!.summary).toContain('It ran in webkit, as in the other that failed so;');
+    expect(beside('webkit', 'webkit')!.summary).toContain('as in all 2 others that failed so');
+    expect(beside('webkit', 'chromium')).toBeUndefined();
   });
 });
 

@@ -18,6 +18,8 @@ export interface Scene extends Evidence {
   against?: Contrast;
   /** The same with the others of its family, where there are any. */
   together?: Contrast;
+  /** Others of the same test that failed as this one did. */
+  kin?: readonly Sketch[];
 }
 
 /** Sets the scene of one attempt. */

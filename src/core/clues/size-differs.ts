@@ -8,6 +8,9 @@ export const sizeDiffers: ClueKind = {
   about: 'No passing attempt had a window of this size.',
   find: (scene) => {
     const own = sizeOf(scene.sketch);
+    const sameEngine = scene.passing.some(
+      ({ environment }) => environment.browser === scene.sketch.environment.browser,
+    );
     const sizes = scene.passing.flatMap((one) => sizeOf(one) ?? []);
     const first = scene.steps[0];
     if (!own || !first || sizes.length === 0 || sizes.includes(own)) return [];
@@ -15,7 +18,8 @@ export const sizeDiffers: ClueKind = {
       {
         at: first.at,
         summary: `The window was ${own}; ${ofPassing(sizes.length, sizes.length)} it was ${[...new Set(sizes)].join(' or ')}`,
-        strength: 0.9,
+        // Engines have windows of their own: between them a size tells little.
+        strength: sameEngine ? 0.9 : 0.4,
         evidence: [scene.failing?.id ?? first.id],
       },
     ];

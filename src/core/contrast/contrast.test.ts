@@ -129,6 +129,22 @@ describe('a contrast', () => {
     });
   });
 
+  it('does not call missing what nobody wrote down', () => {
+    const steps = [step('open'), step('read text #fare', { value: '…' }), step('press #hold')];
+    const talks = passing(6).map((one) => ({
+      ...one,
+      console: [{ key: 'fare ready', level: 'info', uncaught: false, at: 90, event: 'c1', text: 'fare ready' }],
+      dialogs: [{ at: 95, event: 'd1', text: 'Welcome' }],
+    }));
+    const kinds = (more: object): string[] =>
+      contrast([sketch('b', steps, more)], talks).differences.map(({ kind }) => kind);
+    expect(kinds({ blind: true })).toEqual(['value']);
+    // Where something was written down, what is not there was not.
+    expect(kinds({ requests: [['GET /port', 20, 30]] })).toEqual(
+      expect.arrayContaining(['value', 'request', 'console', 'dialog']),
+    );
+  });
+
   it('finds nothing between groups drawn from the same attempts', () => {
     const all = passing(40);
     const { differences } = contrast(all.slice(0, 20), all.slice(20));

@@ -122,7 +122,7 @@ function ofSlot({ all, failing, ends }: Groups, asked: readonly Asked[], slot: S
     list.push({
       kind: 'in-flight',
       slot: i,
-      values: steps.map((step) => (step ? (step.inFlight[key] ?? 0) >= leastLeftMs : null)),
+      values: steps.map((step, who) => (step && asked[who]!.size ? (step.inFlight[key] ?? 0) >= leastLeftMs : null)),
       shown: steps.map((step, who) => {
         const flying = step?.inFlight[key] === undefined ? undefined : asked[who]!.get(key);
         const request = flying?.find((r) => r.at < step!.until && r.until > step!.at);
@@ -195,7 +195,9 @@ function requests(groups: Groups, asked: readonly Asked[], slots: readonly Slot[
       );
       out.push({ ...feature, slot, shown: of });
     };
-    push({ kind: 'request', values: first.map(Boolean), summary: `${key} was asked for` });
+    // An attempt without any request is one whose requests nobody wrote down.
+    const asks = first.map((request, who) => (asked[who]!.size ? Boolean(request) : null));
+    push({ kind: 'request', values: asks, summary: `${key} was asked for` });
     // It parts at the moment at which it had been answered in every passing attempt, and here was not.
     const known = first.slice(groups.failing).flatMap((request) => (request ? [request.until - request.at] : []));
     const high = known.length ? Math.max(...known) : 0;
@@ -255,12 +257,16 @@ function lines(groups: Groups, slots: readonly Slot[]): Feature[] {
     return {
       kind: 'console' as const,
       slot: firstPlace(groups, slots, shown, () => true),
-      values: found.map(Boolean),
+      values: unlessBlind(groups, found),
       shown,
       summary: `${example.uncaught ? 'the page threw' : `the console said as ${example.level}`} ${quote(shorten(example.text, 60))}`,
     };
   });
 }
+
+/** Whether there was one, by attempt; not known of those whose browser told nothing. */
+const unlessBlind = ({ all }: Groups, found: readonly unknown[]): (boolean | null)[] =>
+  found.map((one, who) => (all[who]!.blind ? null : Boolean(one)));
 
 /** What pages were made of when they had first come to rest, where passing attempts agree on it. */
 function structures({ all, failing, ends }: Groups, slots: readonly Slot[]): Feature[] {
@@ -309,7 +315,7 @@ function happenings(groups: Groups, slots: readonly Slot[]): Feature[] {
     out.push({
       kind,
       slot: firstPlace(groups, slots, shown, () => true),
-      values: found.map(Boolean),
+      values: unlessBlind(groups, found),
       shown,
       summary: kind === 'dialog' ? 'a dialog opened' : `a ${least === 1 ? 'second' : 'third'} window opened`,
     });

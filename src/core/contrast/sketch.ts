@@ -9,7 +9,7 @@ import { linePattern } from '../evidence/usual.ts';
 import { median } from '../stats/median.ts';
 
 /** Raised whenever a sketch holds something else, so that older ones are drawn anew. */
-export const sketchVersion = 2;
+export const sketchVersion = 3;
 
 /** One thing the test did, with what was true when it did it. Finds are told by what was done with what they found. */
 export interface SketchStep {
@@ -76,6 +76,8 @@ export interface Sketch {
   /** Absent where its source told no times. */
   neighbours?: Neighbours;
   until: number;
+  /** The browser told nothing of itself: that no line, dialog or window is known does not mean there was none. */
+  blind?: true;
   /** How long plain finds and reads of what was there took, in the middle, and how many there were. */
   pace?: { ms: number; count: number };
   steps: SketchStep[];
@@ -112,6 +114,7 @@ export function sketchOf(evidence: Evidence, facts: SketchFacts): Sketch {
     startedAt: facts.startedAt,
     ...(facts.neighbours ? { neighbours: facts.neighbours } : {}),
     until: evidence.until,
+    ...(evidence.network.length + evidence.page.length + evidence.console.length === 0 ? { blind: true } : {}),
     ...paceOf(evidence),
     steps: stepsOf(evidence, order),
     requests: evidence.network.map((event) => ({

@@ -1,3 +1,4 @@
+import { engineNames, howToInstall } from '../../browser/engines.ts';
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { isFailure } from '../../core/evidence/attempt.ts';
@@ -30,13 +31,13 @@ export function seriesRoutes({ store, series, engines }: Services): Hono {
   app.post('/series', async (c) => {
     const { drillId, engine, trials } = await bodyAs(c, seriesShape);
     found(store.drills.get(drillId), 'drill', drillId);
-    if (!series.canPlay || !engines.some(({ name }) => name === engine)) {
-      throw new Problem(
-        409,
-        'no-engine',
-        `there is no ${engine} to drive on this machine; run: apt-get install chromium chromium-driver`,
-      );
+    const known = engineNames.find((name) => name === engine);
+    if (!engines.some(({ name }) => name === engine)) {
+      const mend = known ? `; run: ${howToInstall[known]}` : `; there may be ${engineNames.join(' and ')}`;
+      throw new Problem(409, 'no-engine', `there is no ${engine} to drive on this machine${mend}`);
     }
+    if (engine !== 'chromium')
+      throw new Problem(409, 'no-engine', `trials are played in chromium only so far; ${engine} records tests`);
     return c.json({ id: series.start(drillId, engine, trials).id }, 202);
   });
 

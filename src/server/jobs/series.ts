@@ -1,7 +1,7 @@
 import type { Logger } from 'pino';
 import { parseDrill } from '../../core/drill/parse.ts';
 import type { Drill } from '../../core/drill/drill.ts';
-import type { DriverPool } from '../../browser/driver-process.ts';
+import type { DriverPool } from '../../browser/driver-pool.ts';
 import { TrialBrowser } from '../../browser/player/trials.ts';
 import type { Changes } from '../changes.ts';
 import type { Series } from '../../core/records.ts';
@@ -26,10 +26,6 @@ export class SeriesJobs {
     private readonly log: Logger,
   ) {
     store.drills.stopUnfinished();
-  }
-
-  get canPlay(): boolean {
-    return this.pool !== undefined;
   }
 
   start(drillId: string, engine: string, trials: number): Series {

@@ -1,0 +1,105 @@
+import sharp from 'sharp';
+import type { ScreenPixels, VirtualScreen } from '../virtual-screen.ts';
+import { pictureGapMs } from './camera.ts';
+import { clock, type AttemptRecorder } from './recorder.ts';
+import type { Watch } from './watch.ts';
+
+const quality = 55;
+/** A page that answers a step by painting has done so within this, mostly. */
+const lookOnMs = 1200;
+
+/** The part of the screen that shows the page: the window stands in the corner, below its own bar. */
+export interface PageArea {
+  bar: number;
+  width: number;
+  height: number;
+}
+
+/**
+ * Takes pictures of a browser that tells nothing of itself, from the screen it draws on: after a step
+ * the screen is looked at for a while, and what differs from the picture before is kept. The browser
+ * is not asked, so its test is not held up.
+ */
+export class ScreenCamera implements Watch {
+  private last: ScreenPixels | undefined;
+  private timer: NodeJS.Timeout | undefined;
+  private until = 0;
+  private looking: Promise<void> = Promise.resolve();
+  private readonly gapMs: number;
+
+  constructor(
+    private readonly screen: VirtualScreen,
+    private readonly area: PageArea,
+    detail: keyof typeof pictureGapMs,
+    private readonly recorder: AttemptRecorder,
+  ) {
+    this.gapMs = pictureGapMs[detail];
+  }
+
+  /** The window has another size from now on. */
+  sized(width: number, height: number): void {
+    this.area.width = width;
+    this.area.height = height - this.area.bar;
+  }
+
+  get windowSize(): { width: number; height: number } {
+    return { width: this.area.width, height: this.area.height + this.area.bar };
+  }
+
+  watch(): void {}
+
+  happened(failed: boolean): void {
+    this.until = clock() + lookOnMs;
+    if (failed) this.lookNow();
+    this.timer ??= setTimeout(() => this.again(), this.gapMs / 4);
+  }
+
+  private again(): void {
+    this.timer = undefined;
+    this.lookNow();
+    if (clock() < this.until) this.timer = setTimeout(() => this.again(), this.gapMs);
+  }
+
+  private lookNow(): void {
+    this.looking = this.looking.then(() => this.look()).catch(() => {});
+  }
+
+  private async look(): Promise<void> {
+    const { bar, width, height } = this.area;
+    const at = clock();
+    const seen = await this.screen.read(bar, height);
+    if (this.last?.bytes.equals(seen.bytes)) return;
+    this.last = seen;
+    const size = { width: Math.min(width, seen.width), height: seen.height };
+    const jpeg = await sharp(seen.bytes, { raw: { width: seen.width, height: seen.height, channels: 4 } })
+      .extract({ left: 0, top: 0, ...size })
+      .removeAlpha()
+      .recomb(blueFirst)
+      .jpeg({ quality })
+      .toBuffer();
+    await this.recorder.picture('frame', jpeg, 'image/jpeg', at, { ...size, scale: 1 });
+  }
+
+  /** Nothing is known of what is still under way; the page gets a moment to paint. */
+  async linger(): Promise<void> {
+    await new Promise((done) => setTimeout(done, this.gapMs / 2));
+  }
+
+  async flush(): Promise<void> {
+    this.lookNow();
+    await this.looking;
+  }
+
+  close(): void {
+    clearTimeout(this.timer);
+    this.timer = undefined;
+    this.until = 0;
+  }
+}
+
+/** The screen has blue before red. */
+const blueFirst: [[number, number, number], [number, number, number], [number, number, number]] = [
+  [0, 0, 1],
+  [0, 1, 0],
+  [1, 0, 0],
+];
