@@ -112,8 +112,17 @@ describe('drivers', () => {
   });
 });
 
-it('finds the engine of this machine with its version', async () => {
-  expect(await findEngines()).toEqual([
-    { name: 'chromium', version: expect.stringMatching(/^\d+\.\d+/) as string, driver: 'chromedriver' },
+it('finds the engines of this machine with their versions, and leaves nothing running', async () => {
+  const version = expect.stringMatching(/^\d+\.\d+/) as string;
+  expect(await findEngines(owner)).toEqual([
+    { name: 'chromium', version, driver: 'chromedriver' },
+    {
+      name: 'webkit',
+      version,
+      driver: 'WebKitWebDriver',
+      browser: expect.stringMatching(/MiniBrowser$/) as string,
+      screen: 'Xvfb',
+    },
   ]);
+  expect(owner.running()).toEqual([]);
 });

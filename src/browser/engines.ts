@@ -1,9 +1,8 @@
 import { execFile } from 'node:child_process';
 import { existsSync } from 'node:fs';
-import { mkdtemp, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
+import type { Owner } from './owner.ts';
 import { startScreen } from './virtual-screen.ts';
 
 export const engineNames = ['chromium', 'webkit'] as const;
@@ -37,8 +36,8 @@ async function versionOf(program: string, env: NodeJS.ProcessEnv = process.env):
 }
 
 /** The engines that can be driven on this machine. */
-export async function findEngines(): Promise<Engine[]> {
-  const found = await Promise.all([findChromium(), findWebkit()]);
+export async function findEngines(owner: Owner): Promise<Engine[]> {
+  const found = await Promise.all([findChromium(), findWebkit(owner)]);
   return found.filter((engine) => engine !== undefined);
 }
 
@@ -53,20 +52,17 @@ const miniBrowsers = ['x86_64-linux-gnu', 'aarch64-linux-gnu', ''].flatMap((arch
   ['4.1', '4.0', 'gtk-6.0'].map((api) => join('/usr/lib', arch, `webkit2gtk-${api}`, 'MiniBrowser')),
 );
 
-async function findWebkit(): Promise<Engine | undefined> {
+async function findWebkit(owner: Owner): Promise<Engine | undefined> {
   const driver = process.env.ISKEL_WEBKITDRIVER ?? 'WebKitWebDriver';
   const browser = process.env.ISKEL_MINIBROWSER ?? miniBrowsers.find((path) => existsSync(path));
   if (!browser || !(await isProgram(driver))) return undefined;
   // The browser tells its version only where it has a screen.
-  const folder = await mkdtemp(join(tmpdir(), 'iskel-screen-'));
-  try {
-    const screen = await startScreen('Xvfb', folder, process.env).catch(() => undefined);
-    const version = await versionOf(browser, { ...process.env, ...screen?.env });
-    await screen?.close();
-    return version ? { name: 'webkit', version, driver, browser, ...(screen ? { screen: 'Xvfb' } : {}) } : undefined;
-  } finally {
-    await rm(folder, { recursive: true, force: true });
-  }
+  const { mark, folder, env } = owner.next();
+  const screen = await startScreen('Xvfb', folder, env).catch(() => undefined);
+  const version = await versionOf(browser, { ...env, ...screen?.env });
+  await screen?.close();
+  await owner.end(mark, folder);
+  return version ? { name: 'webkit', version, driver, browser, ...(screen ? { screen: 'Xvfb' } : {}) } : undefined;
 }
 
 /** Whether a program can be started at all; its own answer to `--help` does not matter. */

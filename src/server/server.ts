@@ -36,11 +36,12 @@ export interface RunningServer {
 export async function startServer(settings: Settings, log: Logger = pino({ level: 'warn' })): Promise<RunningServer> {
   const lock = DataLock.take(settings.data);
   const owner = await Owner.start(settings.data);
+  const finding = findEngines(owner);
   const store = new Store(settings.data);
   const changes = new Changes();
   const analysis = new AnalysisJobs(store, changes, log);
   const contrasts = new Contrasts(settings.data);
-  const engines = await findEngines();
+  const engines = await finding;
   const pools = new Map(engines.map((engine) => [engine.name, new DriverPool(engine, owner)]));
   const sink = new RecordingSink(store, analysis, changes);
   const intakes = new IntakeJobs(store, changes, owner, log);
