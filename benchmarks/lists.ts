@@ -94,6 +94,7 @@ const ids: { runs: string[]; attempts: string[]; families: string[] } = { runs: 
             undetermined: true,
             derived: [],
             labels: {},
+            locators: [],
           },
           analysisVersion,
         );

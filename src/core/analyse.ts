@@ -5,13 +5,14 @@ import { findClues } from './clues/register.ts';
 import { sceneOf } from './clues/scene.ts';
 import { contrast, type Split } from './contrast/contrast.ts';
 import type { Sketch, SketchFacts } from './contrast/sketch.ts';
-import type { EvidenceEvent } from './evidence/event.ts';
+import type { EvidenceEvent, Locator } from './evidence/event.ts';
+import { locatorsUsed } from './evidence/locators-used.ts';
 import type { AttemptFacts } from './evidence/prepare.ts';
 import type { Failure } from './failures/failure.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
-export const analysisVersion = 6;
+export const analysisVersion = 7;
 
 export interface Analysis extends Suspects {
   failure?: Failure;
@@ -22,6 +23,8 @@ export interface Analysis extends Suspects {
   derived: EvidenceEvent[];
   /** New sentences of command steps, by id. */
   labels: Record<string, string>;
+  /** What it looked with: watched from the start of the test’s next attempt on. */
+  locators: Locator[];
   /** The attempt in few words, to hold others against; absent where nobody drew one. */
   sketch?: Sketch;
   /** How many passing attempts it was held against. */
@@ -58,6 +61,7 @@ export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, s
     ...scoreSuspects(clues, facts.outcome, surroundings.priors),
     derived: [...scene.waits, ...scene.polls],
     labels: Object.fromEntries(scene.steps.map((step) => [step.id, step.data.label])),
+    locators: locatorsUsed(scene.steps),
     sketch,
     baseline: surroundings.passing.length,
     ...(split ? { split } : {}),

@@ -78,7 +78,6 @@ export class TrialBrowser {
     const recorder = new AttemptRecorder(options.sink, options.request, environment);
     let interrupted: string | undefined;
     try {
-      watch.forget();
       watch.record(recorder);
       const { context } = await watch.send<{ context: string }>('browsingContext.create', {
         type: 'window',

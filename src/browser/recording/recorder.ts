@@ -20,6 +20,9 @@ const fieldKnownWithinMs = 1500;
 /** The page tells of typing within its flush interval and a frame; this leaves room for a busy machine. */
 const keysKnownWithinMs = 600;
 
+/** Most changes kept of a locator that the test has not asked for yet; of more, the last. */
+const mostEarly = 400;
+
 /** The characters an actions body presses, in order. */
 function keysOf(body: Record<string, unknown>): string {
   const sources = Array.isArray(body.actions)
@@ -43,6 +46,10 @@ export class AttemptRecorder {
   private readonly passwordFields = new Map<string, boolean>();
   private readonly ownHosts = new Set<string>();
   private readonly nodes = new Map<string, number>();
+  /** What the test used in attempts before and is watched already, though nobody has asked for it yet. */
+  readonly expected: readonly Locator[];
+  /** By key of a locator that is expected: what became of it so far. Written once the test asks for it. */
+  private readonly early = new Map<string, Unnumbered[]>();
   private buffer: EvidenceEvent[] = [];
   /** Typed values that wait for the observer's word, by lifeline. */
   private held: { event: StepEvent; line: string; since: number }[] = [];
@@ -68,6 +75,8 @@ export class AttemptRecorder {
     const { secrets: _never, ...kept } = request;
     this.id = sink.begin(this.masker.value(kept), environment, startedAt, this.masker);
     this.startedAt = startedAt;
+    this.expected = sink.usedBefore?.(this.id) ?? [];
+    for (const locator of this.expected) this.early.set(locatorKey(locator), []);
   }
 
   /** Adds an event; `at` and `until` are wall-clock ms here, and relative in the store. */
@@ -125,6 +134,13 @@ export class AttemptRecorder {
     return locatorOf(body, element ? this.elements.get(element)?.locator : undefined);
   }
 
+  /** The test asks for a locator: what became of it before belongs to the attempt from now on. */
+  asksFor(key: string): void {
+    const early = this.early.get(key);
+    this.early.delete(key);
+    for (const event of early ?? []) this.add(event);
+  }
+
   private typed(event: StepEvent, line: string | undefined): void {
     const secret = line === undefined ? undefined : this.passwordFields.get(line);
     if (secret === undefined && line !== undefined) this.held.push({ event, line, since: clock() });
@@ -180,7 +196,7 @@ export class AttemptRecorder {
         const type = state.attrs?.type;
         if (state.node !== null)
           this.passwordFields.set(record.l, type === 'password' || /password/.test(state.attrs?.autocomplete ?? ''));
-        this.add({
+        const event = {
           ...base,
           lane: 'element',
           kind: record.e,
@@ -191,7 +207,10 @@ export class AttemptRecorder {
             state,
             ...(record.c ? { changed: record.c } : {}),
           },
-        } as Unnumbered);
+        } as Unnumbered;
+        const early = this.early.get(record.l);
+        if (!early) this.add(event);
+        else if (early.push(event) > mostEarly) early.shift();
         break;
       }
       case 'mutations':

@@ -47,6 +47,12 @@ export class SessionWatch implements Watch {
     private readonly withStructure: boolean,
   ) {
     this.teller = browserEvents(() => this.recorder);
+    this.expect();
+  }
+
+  /** What the test used before is watched from the start. */
+  private expect(): void {
+    for (const locator of this.recorder?.expected ?? []) this.known.set(locatorKey(locator), locator);
   }
 
   static async start(options: {
@@ -73,9 +79,11 @@ export class SessionWatch implements Watch {
     return watch;
   }
 
-  /** From now on everything belongs to this attempt. */
+  /** From now on everything belongs to this attempt, and only what it looks for is watched. */
   record(recorder: AttemptRecorder | undefined): void {
     this.recorder = recorder;
+    this.known.clear();
+    this.expect();
   }
 
   private hear(method: string, params: never): void {
@@ -152,6 +160,7 @@ export class SessionWatch implements Watch {
   /** Watches a locator in every open document from now on, and in every later one from its start. */
   watch(locator: Locator): void {
     const key = locatorKey(locator);
+    this.recorder?.asksFor(key);
     if (this.known.has(key)) return;
     this.known.set(key, locator);
     const text = JSON.stringify({ key, locator });
@@ -175,10 +184,6 @@ export class SessionWatch implements Watch {
 
   async send<R>(method: string, params: Record<string, unknown>): Promise<R> {
     return this.bidi.send<R>(method, params);
-  }
-
-  forget(): void {
-    this.known.clear();
   }
 
   close(): void {

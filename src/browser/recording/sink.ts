@@ -1,5 +1,5 @@
 import type { Environment, ReportedOutcome } from '../../core/evidence/attempt.ts';
-import type { EvidenceEvent } from '../../core/evidence/event.ts';
+import type { EvidenceEvent, Locator } from '../../core/evidence/event.ts';
 import type { Masker } from '../../core/evidence/masking.ts';
 
 /** What a test says about itself in the capability `iskel:attempt`; every part is optional. */
@@ -29,6 +29,8 @@ export interface EvidenceSink {
   begin(request: AttemptRequest, environment: Environment, startedAt: number, masker: Masker): string;
   /** Patterns of the workspace's own that are masked besides what looks like a secret. */
   masks?(): RegExp[];
+  /** Locators that the attempt’s test used in attempts before it, in their order. */
+  usedBefore?(attempt: string): readonly Locator[];
   /** All of them are written, or none. */
   write(attempt: string, events: readonly EvidenceEvent[]): void;
   /** Keeps a picture or another blob; gives its name. */

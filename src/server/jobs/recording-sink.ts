@@ -1,5 +1,5 @@
 import type { Environment } from '../../core/evidence/attempt.ts';
-import type { EvidenceEvent } from '../../core/evidence/event.ts';
+import type { EvidenceEvent, Locator } from '../../core/evidence/event.ts';
 import type { Masker } from '../../core/evidence/masking.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from '../../browser/recording/sink.ts';
 import type { Changes } from '../changes.ts';
@@ -46,6 +46,10 @@ export class RecordingSink implements EvidenceSink {
 
   masks(): RegExp[] {
     return this.store.rules.patterns();
+  }
+
+  usedBefore(attempt: string): Locator[] {
+    return this.store.locators.usedBefore(attempt);
   }
 
   write(attempt: string, events: readonly EvidenceEvent[]): void {

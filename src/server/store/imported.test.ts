@@ -56,6 +56,7 @@ function fail(id: string, print: string): void {
     undetermined: true,
     derived: [],
     labels: {},
+    locators: [],
   };
   store.together(() => store.attempts.settle(id, analysis, 1));
 }

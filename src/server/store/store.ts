@@ -9,6 +9,7 @@ import { EvidenceFiles } from './evidence-files.ts';
 import { Families } from './families.ts';
 import { Find, type FindDoc } from './find.ts';
 import { Intakes } from './intakes.ts';
+import { Locators } from './locators.ts';
 import { Rules } from './rules.ts';
 import { Runs } from './runs.ts';
 import { Sketches } from './sketches.ts';
@@ -27,6 +28,7 @@ export class Store {
   readonly find: Find;
   readonly rules: Rules;
   readonly sketches: Sketches;
+  readonly locators: Locators;
 
   /** @param role only the owner of the data folder tidies it at the start; a thread of the same server does not */
   constructor(
@@ -45,6 +47,7 @@ export class Store {
     this.find = new Find(this.db);
     this.rules = new Rules(this.db);
     this.sketches = new Sketches(this.db);
+    this.locators = new Locators(this.db);
   }
 
   /**
@@ -55,8 +58,11 @@ export class Store {
     this.events.replaceDerived(id, analysis.derived, analysis.labels);
     this.attempts.settle(id, analysis, analysisVersion);
     // One without evidence has nothing to be held against.
-    const test = analysis.sketch && this.attempts.get(id)?.test.id;
-    if (test && analysis.sketch!.until > 0) this.sketches.put(id, test, analysis.sketch!);
+    const attempt = analysis.sketch?.until ? this.attempts.get(id) : undefined;
+    if (attempt) {
+      this.sketches.put(id, attempt.test.id, analysis.sketch!);
+      this.locators.keep(attempt.test.id, analysis.locators, attempt.startedAt);
+    }
     this.find.index(id, words);
   }
 
