@@ -12,6 +12,9 @@ import { analyse, type Analysis } from '../src/core/analyse.ts';
 import { poolSuspects, type FamilySuspect } from '../src/core/causes/family.ts';
 import type { Sketch } from '../src/core/contrast/sketch.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
+import { pictureAtFailure } from '../src/core/evidence/picture-at-failure.ts';
+import type { Look } from '../src/core/vision/compare.ts';
+import { lookAtFailure } from '../src/server/jobs/look.ts';
 import { Store } from '../src/server/store/store.ts';
 
 const { values } = parseArgs({
@@ -31,16 +34,29 @@ const labels = (JSON.parse(readFileSync(labelsFile, 'utf8')) as Label[]).sort((a
 const store = new Store(values.from, 'thread');
 const known = new Map(mechanisms.map((one) => [one.id, one]));
 
+/** What a runner without any recording leaves behind: the report’s notes, the console, and a screenshot of the failure. */
+function left(events: readonly EvidenceEvent[]): EvidenceEvent[] {
+  const shown = pictureAtFailure(events);
+  return events.flatMap((event): EvidenceEvent[] => {
+    if (event.id === shown?.id) return [{ ...shown, kind: 'screenshot' }];
+    if (event.lane === 'console' || (event.lane === 'screen' && event.kind === 'screenshot')) return [event];
+    return event.lane === 'note' && event.kind !== 'recorder' ? [event] : [];
+  });
+}
+const whole = (events: readonly EvidenceEvent[]): readonly EvidenceEvent[] => events;
+
 /** How much of the evidence, and of what is known besides, an analysis is given. */
 const modes = {
-  'with passing attempts': { baseline: true, keep: () => true },
-  'no passing attempt known': { baseline: false, keep: () => true },
-  'report, console and screenshots only': {
-    baseline: false,
-    keep: ({ lane, kind }: EvidenceEvent) =>
-      lane === 'console' || (lane === 'screen' && kind === 'screenshot') || (lane === 'note' && kind !== 'recorder'),
-  },
+  'with passing attempts': { baseline: true, given: whole },
+  'no passing attempt known': { baseline: false, given: whole },
+  'report, console and screenshots only, passing ones known': { baseline: true, given: left },
+  'report, console and screenshots only': { baseline: false, given: left },
 } as const;
+
+const looks = new Map<string, Look | undefined>();
+for (const { id, outcome } of labels)
+  if (outcome === 'failed')
+    looks.set(id, await lookAtFailure(store.events.recorded(id), (blob) => store.blobs.read(blob)));
 
 interface Told {
   label: Label;
@@ -49,7 +65,7 @@ interface Told {
 
 /** Analyses every attempt in the order in which they were recorded, each held against those that passed before it without doubt. */
 function tellAll(mode: keyof typeof modes): Told[] {
-  const { baseline, keep } = modes[mode];
+  const { baseline, given } = modes[mode];
   const passed = new Map<string, Sketch[]>();
   const failed = new Map<string, Sketch[]>();
   return labels.flatMap((label) => {
@@ -58,13 +74,15 @@ function tellAll(mode: keyof typeof modes): Told[] {
     const { outcome, message, stack, environment } = attempt;
     const commit = store.runs.get(attempt.runId)?.commit;
     const before = passed.get(label.mechanism) ?? [];
+    const look = looks.get(label.id);
     const analysis = analyse(
-      store.events.recorded(label.id).filter(keep),
+      given(store.events.recorded(label.id)),
       { outcome, message, stack, environment, file: attempt.test.file },
       {
         id: label.id,
         startedAt: label.startedAt,
         ...(commit ? { commit } : {}),
+        ...(look ? { look } : {}),
         passing: baseline ? before.slice(-24) : [],
         kin: (family) => (failed.get(`${label.mechanism} ${family}`) ?? []).slice(-8),
       },

@@ -248,3 +248,30 @@ it('eight sessions at once keep their events apart', async () => {
     expect(lane(events, 'step').filter((step) => step.data.action === 'type')).toHaveLength(5);
   }
 }, 120_000);
+
+describe('an attempt of a test that ran before', () => {
+  const attempt = async (waitMs: number, withHold = true): Promise<EvidenceEvent[]> => {
+    const driver = await open({ run: 'again', test: { suite: 'holds', title: 'waits, then holds' } });
+    await driver.open(`${site.address}/sailings/l-2130`);
+    await (await driver.find('#passenger')).type('Mert');
+    await new Promise((done) => setTimeout(done, waitMs));
+    if (withHold) await (await driver.find('#hold')).click();
+    await driver.outcome('passed');
+    await driver.quit();
+    await ready(server.address, idOf(driver));
+    return evidence(idOf(driver));
+  };
+  const hold = (events: EvidenceEvent[]) =>
+    lane(events, 'element').filter(({ data, kind }) => data.locator === 'css=#hold' && kind !== 'absent');
+  const asked = (events: EvidenceEvent[]) =>
+    lane(events, 'step').find(({ data }) => data.locator?.value === '#hold')!.at;
+
+  it('has every element it looks for watched from the start, not from its first use on', async () => {
+    const first = await attempt(500);
+    expect(hold(first)[0]!.at).toBeGreaterThan(asked(first) - 50);
+    const second = await attempt(500);
+    expect(hold(second)[0]!.at).toBeLessThan(asked(second) - 300);
+    // What this attempt does not look for is not told of.
+    expect(hold(await attempt(200, false))).toEqual([]);
+  });
+});

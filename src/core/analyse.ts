@@ -9,6 +9,7 @@ import type { EvidenceEvent, Locator } from './evidence/event.ts';
 import { locatorsUsed } from './evidence/locators-used.ts';
 import type { AttemptFacts } from './evidence/prepare.ts';
 import type { Failure } from './failures/failure.ts';
+import type { Look } from './vision/compare.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
@@ -39,6 +40,8 @@ export interface Surroundings extends SketchFacts {
   passing: readonly Sketch[];
   /** Others of the same test that failed as this one did: they part where it parts, and many tell it surer. */
   kin?: (family: string) => readonly Sketch[];
+  /** What the picture of the failure shows, where somebody looked. */
+  look?: Look;
   /** What the workspace’s confirmed verdicts make likely; nothing leans without them. */
   priors?: Priors;
 }

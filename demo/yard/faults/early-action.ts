@@ -99,4 +99,36 @@ export const earlyAction: Mechanism[] = [
       await t.until('#done', /confirmed/, 1000);
     },
   },
+  {
+    id: 'request-sent-before-its-scan',
+    cause: 'early-action',
+    suite: 'papers',
+    title: 'hands in a passport scan',
+    about: 'The request is sent while the scan is still being uploaded, and goes without it.',
+    site: {
+      'GET /papers': () =>
+        shopPage(
+          'Papers',
+          `<h1>Travel papers</h1><input id="scan" type="file" aria-label="Scan" /><div role="button" tabindex="0" class="send">Hand in</div><p role="status"></p>`,
+          `let paper; const said = document.querySelector('[role=status]');
+           document.getElementById('scan').onchange = (e) => fetch('/papers/scan', { method: 'POST', body: e.target.files[0] }).then((r) => r.json()).then((d) => { paper = d.paper; });
+           document.querySelector('.send').onclick = () => { said.textContent = paper ? 'Handed in with ' + paper : 'Handed in without a scan'; };`,
+        ),
+      'POST /papers/scan': async (visit, c) => {
+        await c.req.arrayBuffer();
+        if (visit.hurts) {
+          visit.parted(30);
+          await sleep(visit.draw(700, 950));
+        }
+        return { data: { paper: 'scan 1' } };
+      },
+    },
+    async test(t) {
+      await t.open('/papers');
+      await t.upload('#scan', 'passport-scan.txt');
+      await t.sleep(250);
+      await t.click('[role=button].send');
+      await t.check('status', await t.text('[role=status]'), 'Handed in with scan 1');
+    },
+  },
 ];

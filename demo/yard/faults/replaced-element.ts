@@ -91,4 +91,39 @@ export const replacedElement: Mechanism[] = [
       await t.check('lowest', await cell.text(), '290');
     },
   },
+  {
+    id: 'row-redrawn-when-scanned',
+    cause: 'replaced-element',
+    held: true,
+    suite: 'pets',
+    title: 'removes a pet’s certificate',
+    about:
+      'The row of an uploaded certificate is drawn anew once it has been scanned; the button held from before is gone.',
+    site: {
+      'GET /pets': () =>
+        shopPage(
+          'Pets',
+          `<h1>Pets on board</h1><input type="file" id="certificate" aria-label="Certificate" /><div role="list"></div><p role="status">1 certificate</p>`,
+          `const list = document.querySelector('[role=list]');
+           const draw = (state) => { list.innerHTML = '<div role="listitem">certificate <em>' + state + '</em> <button aria-label="Remove">×</button></div>'; list.querySelector('button').onclick = () => { list.innerHTML = ''; document.querySelector('[role=status]').textContent = 'no certificate'; }; };
+           document.getElementById('certificate').onchange = (e) => { draw('being scanned'); fetch('/pets/certificate', { method: 'POST', body: e.target.files[0] }).then((r) => r.json()).then((d) => { if (d.clean) list.querySelector('em').textContent = 'clean'; else draw('clean'); }); };`,
+        ),
+      'POST /pets/certificate': async (visit, c) => {
+        await c.req.arrayBuffer();
+        if (visit.hurts) {
+          visit.parted(220);
+          await sleep(visit.draw(220, 300));
+        }
+        return { data: visit.hurts ? {} : { clean: true } };
+      },
+    },
+    async test(t) {
+      await t.open('/pets');
+      await t.upload('#certificate', 'passport-scan.txt');
+      const remove = await t.find('//*[@role="listitem"]//button[@aria-label="Remove"]');
+      await t.sleep(600);
+      await remove.click();
+      await t.check('status', await t.text('[role=status]'), 'no certificate');
+    },
+  },
 ];

@@ -80,4 +80,35 @@ export const slowResponse: Mechanism[] = [
       await t.check('card', await t.text('#card'), '420 passengers');
     },
   },
+  {
+    id: 'manifest-read-slowly',
+    cause: 'slow-response',
+    held: true,
+    suite: 'freight',
+    title: 'reads a freight manifest',
+    about: 'The uploaded manifest is read by the service for longer than the test waits for its lines.',
+    site: {
+      'GET /freight': () =>
+        shopPage(
+          'Freight',
+          `<h1>Freight</h1><label>Manifest <input type="file" name="manifest" /></label><ul role="list" aria-label="Lines"></ul>`,
+          `document.querySelector('[name=manifest]').onchange = async (e) => {
+             const answer = await fetch('/freight/manifest', { method: 'POST', body: e.target.files[0] });
+             for (const line of (await answer.json()).lines) { const li = document.createElement('li'); li.setAttribute('role', 'listitem'); li.textContent = line; document.querySelector('[role=list]').append(li); }
+           };`,
+        ),
+      'POST /freight/manifest': async (visit, c) => {
+        await c.req.arrayBuffer();
+        if (visit.hurts) visit.parted(350);
+        await sleep(visit.hurts ? visit.draw(1700, 2100) : visit.draw(80, 300));
+        return { data: { lines: ['Lorry, 12 t', 'Trailer, 4 t'] } };
+      },
+    },
+    async test(t) {
+      await t.open('/freight');
+      await t.upload('//input[@name="manifest"]', 'passport-scan.txt');
+      await t.until('//*[@role="listitem"][2]', /Trailer/, 1200);
+      await t.check('lines', (await t.all('[role=listitem]')).length, 2);
+    },
+  },
 ];

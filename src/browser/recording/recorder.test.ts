@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Environment } from '../../core/evidence/attempt.ts';
-import { eventsOf, type EvidenceEvent } from '../../core/evidence/event.ts';
+import { eventsOf, type EvidenceEvent, type Locator } from '../../core/evidence/event.ts';
 import { maskMark } from '../../core/evidence/masking.ts';
 import type { ObserverRecord } from '../observer/source.ts';
 import { elementKey, readCommand } from './commands.ts';
@@ -9,6 +9,7 @@ import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
 
 /** A sink that remembers. */
 class Memory implements EvidenceSink {
+  constructor(private readonly used: readonly Locator[] = []) {}
   request: AttemptRequest | undefined;
   events: EvidenceEvent[] = [];
   batches = 0;
@@ -19,6 +20,7 @@ class Memory implements EvidenceSink {
     this.request = request;
     return 'a-1';
   }
+  usedBefore = (): readonly Locator[] => this.used;
   write(_attempt: string, events: readonly EvidenceEvent[]): void {
     this.batches++;
     this.events.push(...events);
@@ -39,8 +41,8 @@ class Memory implements EvidenceSink {
 const t0 = 1_000_000;
 let sink: Memory;
 let recorder: AttemptRecorder;
-const start = (request: AttemptRequest = {}): void => {
-  sink = new Memory();
+const start = (request: AttemptRequest = {}, used: readonly Locator[] = []): void => {
+  sink = new Memory(used);
   recorder = new AttemptRecorder(sink, request, { browser: 'chromium', version: '156' }, t0);
 };
 const found = (id: string) => ({ value: { [elementKey]: id } });
@@ -282,5 +284,48 @@ describe('observed', () => {
       'layout-shift',
     ]);
     expect(sink.events[0]).toMatchObject({ at: 1, until: 4, data: { count: 12 } });
+  });
+});
+
+describe('what the test looked for in attempts before', () => {
+  const hold: Locator = { using: 'css selector', value: '#hold' };
+  const seen = (): string[] => {
+    recorder.flush();
+    return eventsOf(sink.events, 'element').map((event) => `${event.at} ${event.kind} ${event.data.locator}`);
+  };
+
+  it('is told from its start once the test asks for it, and not before', () => {
+    start({}, [hold]);
+    recorder.observed([appeared('css=#hold'), { ...appeared('css=#other'), t: t0 + 6 }], 'w1', 'r1');
+    expect(seen()).toEqual(['6 appeared css=#other']);
+    recorder.asksFor('css=#hold');
+    recorder.observed([{ ...appeared('css=#hold'), e: 'changed', t: t0 + 90 } as ObserverRecord], 'w1', 'r1');
+    expect(seen()).toEqual(['5 appeared css=#hold', '6 appeared css=#other', '90 changed css=#hold']);
+  });
+
+  it('leaves nothing behind in an attempt that never asks', async () => {
+    start({}, [hold]);
+    recorder.observed([appeared('css=#hold')], 'w1', 'r1');
+    await recorder.end();
+    expect(seen()).toEqual([]);
+  });
+
+  it('is forgotten from its beginning when too much became of it', () => {
+    start({}, [hold]);
+    for (let i = 0; i < 1000; i++) recorder.observed([{ ...appeared('css=#hold'), t: t0 + i }], 'w1', 'r1');
+    recorder.asksFor('css=#hold');
+    const kept = seen();
+    expect(kept).toHaveLength(400);
+    expect(kept.at(-1)).toBe('999 appeared css=#hold');
+  });
+
+  it('tells of a password field before anything is typed into it', () => {
+    start({}, [hold]);
+    recorder.observed([appeared('css=#hold', { type: 'password' })], 'w1', 'r1');
+    send('POST', '/element', { using: 'css selector', value: '#hold' }, found('e1'));
+    send('POST', '/element/e1/value', { text: 'lodos' });
+    recorder.flush();
+    const typed = eventsOf(sink.events, 'step').find(({ data }) => data.action === 'type');
+    expect(typed!.data.input).toBe(maskMark);
   });
 });

@@ -4,8 +4,10 @@ import type { Cause } from './cause.ts';
 export const earlyAction: Cause = {
   code: 'early-action',
   for: {
+    'answered-later': 0.5,
+    'answered-out-of-order': 1,
     'acted-before-arrival': 4.2,
-    'acted-while-under-way': 4,
+    'acted-while-under-way': 4.3,
     'acted-on-disabled': 5.2,
     'acted-before-script': 4.6,
     'wrong-choice-kept': 2,

@@ -3,7 +3,17 @@ import type { Cause } from './cause.ts';
 /** Read or checked a value before it had settled. A false pass counts: see `doubts`. */
 export const earlyCheck: Cause = {
   code: 'early-check',
-  for: { 'changed-to-expected': 5.5, 'read-while-under-way': 4.2, 'slept-before': 0.6, 'placeholder-read': 2.2 },
+  for: {
+    'fewer-than-expected': 2.6,
+    'part-of-expected': 0.8,
+    'answered-out-of-order': 1,
+    'screen-blank': 0.8,
+    'picture-broken': 0.4,
+    'changed-to-expected': 5.5,
+    'read-while-under-way': 4.2,
+    'slept-before': 0.6,
+    'placeholder-read': 2.8,
+  },
   against: {
     'settled-at-check': 3.5,
     'stale-reference-told': 3,

@@ -3,6 +3,6 @@ import type { Cause } from './cause.ts';
 /** Typed text did not end up in the field. */
 export const lostInput: Cause = {
   code: 'lost-input',
-  for: { 'typed-not-held': 5.5 },
+  for: { 'part-of-expected': 3, 'typed-not-held': 5.5 },
   against: { 'stale-reference-told': 2 },
 };

@@ -3,7 +3,7 @@ import type { Cause } from './cause.ts';
 /** A step that passing attempts take was not taken. */
 export const missingStep: Cause = {
   code: 'missing-step',
-  for: { 'step-left-out': 5, 'error-swallowed': 5 },
+  for: { 'refusal-told': 0.6, 'step-out-of-order': 4.5, 'step-left-out': 5, 'error-swallowed': 5 },
   against: { 'stale-reference-told': 2, 'press-point-covered': 2, 'dialog-in-the-way': 2 },
   doubts: { 'error-swallowed': 4.8 },
 };

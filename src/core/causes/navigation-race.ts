@@ -3,7 +3,13 @@ import type { Cause } from './cause.ts';
 /** Acted or checked while the navigation that the step before had begun was under way. */
 export const navigationRace: Cause = {
   code: 'navigation-race',
-  for: { 'page-on-the-way': 4.5, 'still-on-page-before': 5, 'view-on-the-way': 6 },
+  for: {
+    'another-heading': 2.8,
+    'screen-blank': 0.6,
+    'page-on-the-way': 4.5,
+    'still-on-page-before': 5,
+    'view-on-the-way': 6,
+  },
   against: {
     'other-page': 3,
     'settled-at-check': 1,

@@ -3,7 +3,15 @@ import type { Cause } from './cause.ts';
 /** The wait's limit was shorter than the page needed. */
 export const slowResponse: Cause = {
   code: 'slow-response',
-  for: { 'wait-ended-under-way': 4.8, 'page-kept-asking': 5, 'came-after-limit': 4, 'timeout-told': 1 },
+  for: {
+    'no-element-told': 0.6,
+    'answered-later': 0.8,
+    'screen-blank': 1,
+    'wait-ended-under-way': 4.8,
+    'page-kept-asking': 5,
+    'came-after-limit': 4,
+    'timeout-told': 2.2,
+  },
   against: {
     'own-request-failed': 3,
     'outside-failed': 4,

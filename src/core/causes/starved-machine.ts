@@ -3,7 +3,7 @@ import type { Cause } from './cause.ts';
 /** Everything was slowed by the machine. */
 export const starvedMachine: Cause = {
   code: 'starved-machine',
-  for: { 'all-stretched': 6.5, 'commands-slow': 4, 'timeout-told': 0.5 },
+  for: { 'place-only': 0.3, 'all-stretched': 6.5, 'commands-slow': 4, 'timeout-told': 0.5 },
   against: {
     'own-request-failed': 3,
     'outside-failed': 3,

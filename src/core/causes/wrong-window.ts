@@ -3,6 +3,6 @@ import type { Cause } from './cause.ts';
 /** The test was looking at another window, tab or frame than the one it meant. */
 export const wrongWindow: Cause = {
   code: 'wrong-window',
-  for: { 'found-elsewhere': 5.5, 'window-unlooked': 4.2 },
+  for: { 'no-element-told': 2, 'found-elsewhere': 5.5, 'window-unlooked': 4.2 },
   against: { 'generated-locator': 1.5 },
 };

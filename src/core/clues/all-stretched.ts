@@ -8,6 +8,9 @@ const leastSteps = 5;
 const leastFactor = 1.8;
 /** This share of all steps has to be slower: a service that is slow stretches one or two. */
 const leastShare = 0.75;
+/** So many plain questions, all slower, say it by themselves; of the steps most have to be slower then. */
+const manyQuestions = 10;
+const shareOfMany = 0.5;
 /** Steps shorter than this are all noise, ms. */
 const floorMs = 4;
 
@@ -34,9 +37,10 @@ export const allStretched: ClueKind = {
     const paces = scene.passing.flatMap((one) => one.pace?.ms ?? []);
     if (!pace || paces.length === 0 || ratios.length + pace.count < leastSteps) return [];
     const questions = Math.max(floorMs, pace.ms) / Math.max(floorMs, median(paces));
+    const share = pace.count >= manyQuestions ? shareOfMany : leastShare;
     const slower = ratios.filter(({ ratio }) => ratio > 1.3);
     const factor = Math.min(questions, median([...ratios.map(({ ratio }) => ratio), questions]));
-    if (factor < leastFactor || slower.length < ratios.length * leastShare) return [];
+    if (factor < leastFactor || slower.length < ratios.length * share) return [];
     const first = scene.steps[0]!;
     return [
       {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { EvidenceEvent, WindowEvent } from '../evidence/event.ts';
-import { css, element, exchange, facts, page, press, step, url, windowEvent } from '../evidence/samples.ts';
+import { css, element, exchange, facts, page, press, stale, step, url, windowEvent } from '../evidence/samples.ts';
 import { findClues } from './register.ts';
 import { sceneOf } from './scene.ts';
 
@@ -32,6 +32,18 @@ const type = (at: number, locator: string, input: string): EvidenceEvent =>
 const wait = (from: number, until: number, locator = '#out'): EvidenceEvent[] =>
   Array.from({ length: Math.floor((until - from) / 100) + 1 }, (_, i) => read(from + i * 100, locator, ''));
 
+const staleReads = (from: number, tries: number): EvidenceEvent[] =>
+  Array.from({ length: tries }, (_, i) =>
+    step(from + i * 100, from + i * 100 + 6, {
+      action: 'read',
+      command: 'get element text',
+      subject: 'text',
+      locator: css('#out'),
+      element: 'e1',
+      error: stale,
+    }),
+  );
+
 const missing = 'no such element';
 const differs = (expected: string, actual: string): string => `value: expected "${expected}" but got "${actual}"`;
 const limit = 'timed out after 1000 ms waiting for #out';
@@ -50,6 +62,29 @@ const rows: [code: string, message: string, shows: EvidenceEvent[], not: Evidenc
     limit,
     [exchange(10, 800, { url: `${url}/shop.js`, type: 'script' }), press(50, '#go'), ...wait(100, 1100)],
     [exchange(10, 40, { url: `${url}/shop.js`, type: 'script' }), press(50, '#go'), ...wait(100, 1100)],
+  ],
+  [
+    'polled-detached',
+    limit,
+    [
+      element(0, 'appeared', 'css=#out', { node: 1 }),
+      find(10, '#out'),
+      element(60, 'replaced', 'css=#out', { node: 2 }),
+      ...staleReads(100, 5),
+    ],
+    // What was taken away was not replaced: there was nothing else to ask.
+    [
+      element(0, 'appeared', 'css=#out', { node: 1 }),
+      find(10, '#out'),
+      element(60, 'removed', 'css=#out', { node: null }),
+      ...staleReads(100, 5),
+    ],
+  ],
+  [
+    'picture-broken',
+    differs('3', '2'),
+    [exchange(10, 40, { url: `${url}/map.png`, type: 'image', status: 404 }), read(100, '#out', '2')],
+    [exchange(10, 40, { url: `${url}/map.png`, type: 'image' }), read(100, '#out', '2')],
   ],
   [
     'changed-to-expected',
@@ -285,4 +320,20 @@ describe('clues of one attempt', () => {
     expect(told([], 'it failed')).toEqual([]);
     expect(told([], '', 'passed')).toEqual([]);
   });
+});
+
+it('tells a screen on which nothing was, as whoever looked at it found it', () => {
+  const events = [read(50, '#out', '2')];
+  const blank = (kind: 'blank' | 'loading' | 'broken-off'): string[] =>
+    findClues(
+      sceneOf(events, facts('failed', differs('3', '2')), {
+        id: 'f',
+        startedAt: 0,
+        passing: [],
+        look: { event: 'shot', at: 40, findings: [{ kind, words: 'so' }] },
+      }),
+    ).flatMap(({ code, evidence }) => (code === 'screen-blank' ? evidence : []));
+  expect(blank('blank')).toEqual(['shot', events[0]!.id]);
+  expect(blank('loading')).toHaveLength(2);
+  expect(blank('broken-off')).toEqual([]);
 });

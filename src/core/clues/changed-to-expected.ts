@@ -7,7 +7,7 @@ import { acting, gaveUpAt, lineOf, timedOut } from './scene.ts';
 /** After the check had failed, the page came to show what was expected, and nobody had touched it in between. */
 export const changedToExpected: ClueKind = {
   code: 'changed-to-expected',
-  about: 'What was expected came to stand there after the check, without another action.',
+  about: 'What was expected came to stand on the same page after the check, without another action.',
   find: (scene) => {
     const { failing, failure } = scene;
     const line = failing && lineOf(scene, failing);
@@ -21,6 +21,11 @@ export const changedToExpected: ClueKind = {
     });
     if (!later || scene.steps.some((step) => acting(step) && step.at > endOf(failing) && step.at < later.from))
       return [];
+    // What stands on another page is no change of this one.
+    const left = scene.page.some(
+      ({ kind, at }) => kind === 'navigation-committed' && at > failing.at && at <= later.from,
+    );
+    if (left) return [];
     return [
       {
         at: failing.at,

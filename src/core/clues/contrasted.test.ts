@@ -14,10 +14,12 @@ interface Told {
   width?: number;
   message?: string;
   outcome?: Outcome;
+  place?: string;
+  kin?: Sketch[];
 }
-const factsOf = ({ width = 1280, message = '', outcome = 'passed' }: Told) => {
+const factsOf = ({ width = 1280, message = '', outcome = 'passed', place }: Told) => {
   const base = facts(outcome, message);
-  return { ...base, environment: { ...base.environment, width, height: 800 } };
+  return { ...base, environment: { ...base.environment, width, height: 800, ...(place ? { place } : {}) } };
 };
 let count = 0;
 const passed = (events: EvidenceEvent[], told: Told = {}): Sketch =>
@@ -27,14 +29,15 @@ const passed = (events: EvidenceEvent[], told: Told = {}): Sketch =>
     ...(told.commit ? { commit: told.commit } : {}),
   });
 const cluesOf = (events: EvidenceEvent[], passing: Sketch[], told: Told = {}) =>
-  findClues(
-    sceneOf(events, factsOf({ outcome: 'failed', ...told }), {
+  findClues({
+    ...sceneOf(events, factsOf({ outcome: 'failed', ...told }), {
       id: 'f',
       startedAt: 0,
       passing,
       ...(told.commit ? { commit: told.commit } : {}),
     }),
-  );
+    ...(told.kin ? { kin: told.kin } : {}),
+  });
 const clueOf = (code: string, ...rest: Parameters<typeof cluesOf>) => cluesOf(...rest).find((one) => one.code === code);
 
 const url = 'http://ferry.test';
@@ -90,6 +93,37 @@ describe('requests under way', () => {
   });
 });
 
+describe('when answers came', () => {
+  const attempt = (prices: number, seats: number): EvidenceEvent[] => [
+    open(),
+    exchange(30, prices, { url: `${url}/api/prices` }),
+    exchange(32, seats, { url: `${url}/api/seats` }),
+    ...read(900, 'ok'),
+  ];
+  const others = [60, 64, 70, 75].map((at) => passed(attempt(at, at + 40)));
+
+  it('tells an order of answers that passing attempts never have', () => {
+    const told = clueOf('answered-out-of-order', attempt(140, 90), others)!;
+    expect(told.summary).toContain(
+      '/api/prices answered after GET /api/seats; in 4 of 4 passing attempts it was the other',
+    );
+    expect(clueOf('answered-out-of-order', attempt(62, 100), others)).toBeUndefined();
+    // Where passing attempts have it both ways, it tells nothing.
+    const both = [...others, ...[80, 85, 90].map((at) => passed(attempt(at + 40, at)))];
+    expect(clueOf('answered-out-of-order', attempt(140, 90), both)).toBeUndefined();
+    expect(clueOf('answered-out-of-order', attempt(140, 90), [])).toBeUndefined();
+  });
+
+  it('tells an answer later than in all others by more than they vary, and not one that was sooner', () => {
+    const told = clueOf('answered-later', attempt(64, 800), others)!;
+    expect(told).toMatchObject({ at: 32, until: 800 });
+    expect(told.summary).toBe('GET /api/seats took 768 ms; in 4 of 4 passing attempts 68 ms to 83 ms');
+    expect(clueOf('answered-later', attempt(64, 120), others)).toBeUndefined();
+    const slow = [700, 705, 710].map((at) => passed(attempt(60, at)));
+    expect(clueOf('answered-later', attempt(60, 100), slow)).toBeUndefined();
+  });
+});
+
 describe('what was done', () => {
   it('tells a step that was left out, and not one that the end of the attempt cut off', () => {
     const whole = [open(), press(50, '#agree'), press(100), ...read(200, 'on board')];
@@ -97,6 +131,24 @@ describe('what was done', () => {
     const others = [passed(whole), passed(whole), passed(whole)];
     expect(clueOf('step-left-out', without, others, message('on board', 'not agreed'))!.summary).toContain('3 of 3');
     expect(clueOf('step-left-out', [open(), press(50, '#agree')], others)).toBeUndefined();
+  });
+
+  it('tells a step taken at another time than in passing attempts from one left out', () => {
+    const whole = [open(), press(50, '#agree'), press(100), press(150, '#pay'), ...read(200, 'on board')];
+    const late = [
+      open(),
+      press(50),
+      press(100, '#pay'),
+      press(150, '#agree'),
+      ...read(200, 'held'),
+      failed(230, 'a', 'b'),
+    ];
+    const others = [passed(whole), passed(whole), passed(whole)];
+    expect(clueOf('step-out-of-order', late, others)!.summary).toContain('came later than in 3 of 3 passing attempts');
+    expect(clueOf('step-left-out', late, others)).toBeUndefined();
+    expect(clueOf('step-out-of-order', whole, others)).toBeUndefined();
+    const without = [open(), press(50), press(100, '#pay'), ...read(200, 'held'), failed(230, 'a', 'b')];
+    expect(clueOf('step-out-of-order', without, others)).toBeUndefined();
   });
 
   it('tells data that is unlike what passing attempts typed: characters, range, and nothing else', () => {
@@ -116,6 +168,28 @@ describe('where and under what', () => {
     const events = [open(), press(50)];
     expect(clueOf('size-differs', events, [passed(events)], { width: 600 })!.summary).toContain('600×800');
     expect(clueOf('size-differs', events, [passed(events)], { width: 1280 })).toBeUndefined();
+  });
+
+  it('tells a place in which none has passed, unless it failed so in another as well', () => {
+    const events = [open(), press(50)];
+    const others = ['laptop', 'laptop', 'desk'].map((place) => passed(events, { place }));
+    expect(clueOf('place-only', events, others, { place: 'ci' })!.summary).toBe(
+      'It ran at ci; in 3 of 3 passing attempts it was laptop or desk',
+    );
+    expect(clueOf('place-only', events, others, { place: 'desk' })).toBeUndefined();
+    expect(clueOf('place-only', events, others)).toBeUndefined();
+    const kin = [passed(events, { place: 'laptop' })];
+    expect(clueOf('place-only', events, others, { place: 'ci', kin })).toBeUndefined();
+  });
+
+  it('tells that all found the same wrong value, as long as none has passed', () => {
+    const attempt = (value: string): EvidenceEvent[] => [open(), ...read(50, value), failed(80, '442', value)];
+    const kin = ['412', '412'].map((value) => passed(attempt(value), { outcome: 'failed' }));
+    const about = { ...message('442', '412'), kin };
+    expect(clueOf('same-wrong-value', attempt('412'), [], about)!.summary).toContain('All 3 attempts');
+    expect(clueOf('same-wrong-value', attempt('412'), [passed(attempt('442'))], about)).toBeUndefined();
+    expect(clueOf('same-wrong-value', attempt('412'), [], { ...about, kin: kin.slice(1) })).toBeUndefined();
+    expect(clueOf('same-wrong-value', attempt('413'), [], { ...message('442', '413'), kin })).toBeUndefined();
   });
 
   it('tells a value that is another one since a commit, if the others agree on theirs', () => {

@@ -1,5 +1,5 @@
 import type { ClueKind } from './clue.ts';
-import { ofPassing } from './scene.ts';
+import { ofPassing, wholeOf } from './scene.ts';
 
 /** By how many attempts failed in this engine: one alone may have failed of anything. */
 const strengths = [0.65, 0.8, 0.95];
@@ -11,8 +11,8 @@ export const engineOnly: ClueKind = {
   find: (scene) => {
     const own = scene.sketch.environment.browser;
     const engines = scene.passing.map((one) => one.environment.browser).filter(Boolean);
-    const first = scene.steps[0];
-    if (!own || !first || engines.length === 0 || engines.includes(own)) return [];
+    const whole = wholeOf(scene);
+    if (!own || !whole || engines.length === 0 || engines.includes(own)) return [];
     const kin = scene.kin ?? [];
     if (kin.some(({ environment: { browser } }) => browser && browser !== own)) return [];
     const failed = kin.filter(({ environment }) => environment.browser === own).length;
@@ -20,10 +20,9 @@ export const engineOnly: ClueKind = {
     const others = failed ? `, as in ${failed === 1 ? 'the other' : `all ${failed} others`} that failed so` : '';
     return [
       {
-        at: first.at,
+        ...whole,
         summary: `It ran in ${own}${others}; ${ofPassing(engines.length, engines.length)} it was ${[...new Set(engines)].join(' or ')}`,
         strength,
-        evidence: [scene.failing?.id ?? first.id],
       },
     ];
   },

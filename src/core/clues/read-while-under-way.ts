@@ -2,7 +2,17 @@ import { endOf } from '../evidence/event.ts';
 import { said } from '../contrast/features.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { ClueKind } from './clue.ts';
-import { failingStep, ofPassing, parted, stepAt, timedOut, waitOf } from './scene.ts';
+import { failingStep, lineOf, ofPassing, parted, stepAt, timedOut, waitOf, type Scene } from './scene.ts';
+
+/** A page that has an answer shows it within a few frames; this leaves room for a busy machine, ms. */
+const renderWithinMs = 300;
+
+/** The answer came while somebody still looked, and what had been read stayed what it was: reading later reads the same. */
+function cameToNothing(scene: Scene, answered: number): boolean {
+  const line = lineOf(scene, scene.failing!);
+  if (!line || answered + renderWithinMs > scene.until) return false;
+  return !line.segments.some(({ from, kind }) => from > endOf(scene.failing!) && kind !== 'moved');
+}
 
 /** What was read when it failed could still change: a request was under way that passing attempts had answered by then. */
 export const readWhileUnderWay: ClueKind = {
@@ -22,6 +32,8 @@ export const readWhileUnderWay: ClueKind = {
         endOf(one) > endOf(scene.failing!) + 20,
     );
     if (!told && !open) return [];
+    const answer = told ? scene.network.find(({ id }) => id === told.shown[0]?.event) : open;
+    if (answer && cameToNothing(scene, endOf(answer))) return [];
     const key = told?.summary.split(' was still')[0] ?? requestKey(open!);
     const event = told?.shown[0]?.event ?? open!.id;
     return [

@@ -1,13 +1,13 @@
 import type { Clue, ClueKind } from './clue.ts';
 import type { Scene } from './scene.ts';
-import { timeoutTold } from './timeout-told.ts';
-import { notInteractableTold } from './not-interactable-told.ts';
-import { placeholderRead } from './placeholder-read.ts';
 import { actedBeforeArrival } from './acted-before-arrival.ts';
 import { actedBeforeScript } from './acted-before-script.ts';
 import { actedOnDisabled } from './acted-on-disabled.ts';
 import { actedWhileUnderWay } from './acted-while-under-way.ts';
 import { allStretched } from './all-stretched.ts';
+import { anotherHeading } from './another-heading.ts';
+import { answeredLater } from './answered-later.ts';
+import { answeredOutOfOrder } from './answered-out-of-order.ts';
 import { cameAfterLimit } from './came-after-limit.ts';
 import { changedAfterCheck } from './changed-after-check.ts';
 import { changedToExpected } from './changed-to-expected.ts';
@@ -19,10 +19,13 @@ import { dialogInTheWay } from './dialog-in-the-way.ts';
 import { engineOnly } from './engine-only.ts';
 import { errorSwallowed } from './error-swallowed.ts';
 import { exceptionThrown } from './exception-thrown.ts';
+import { fewerThanExpected } from './fewer-than-expected.ts';
 import { foundElsewhere } from './found-elsewhere.ts';
 import { generatedLocator } from './generated-locator.ts';
 import { heldAcrossReplacement } from './held-across-replacement.ts';
 import { moreThanUsual } from './more-than-usual.ts';
+import { noElementTold } from './no-element-told.ts';
+import { notInteractableTold } from './not-interactable-told.ts';
 import { nothingChecked } from './nothing-checked.ts';
 import { nothingInFlight } from './nothing-in-flight.ts';
 import { oddInput } from './odd-input.ts';
@@ -32,27 +35,38 @@ import { outsideFailed } from './outside-failed.ts';
 import { ownRequestFailed } from './own-request-failed.ts';
 import { pageKeptAsking } from './page-kept-asking.ts';
 import { pageOnTheWay } from './page-on-the-way.ts';
+import { partOfExpected } from './part-of-expected.ts';
+import { pictureBroken } from './picture-broken.ts';
+import { placeOnly } from './place-only.ts';
+import { placeholderRead } from './placeholder-read.ts';
+import { polledDetached } from './polled-detached.ts';
 import { pressPointCovered } from './press-point-covered.ts';
 import { pressPointFree } from './press-point-free.ts';
 import { pressReachedOther } from './press-reached-other.ts';
 import { ranBeside } from './ran-beside.ts';
 import { readWhileUnderWay } from './read-while-under-way.ts';
+import { refusalTold } from './refusal-told.ts';
 import { replacedAfterResponse } from './replaced-after-response.ts';
+import { sameWrongValue } from './same-wrong-value.ts';
+import { screenBlank } from './screen-blank.ts';
 import { settledAtCheck } from './settled-at-check.ts';
 import { severalMatch } from './several-match.ts';
 import { sizeDiffers } from './size-differs.ts';
 import { sleptBefore } from './slept-before.ts';
 import { staleReferenceTold } from './stale-reference-told.ts';
 import { stepLeftOut } from './step-left-out.ts';
+import { stepOutOfOrder } from './step-out-of-order.ts';
 import { stillOnPageBefore } from './still-on-page-before.ts';
 import { targetHidden } from './target-hidden.ts';
 import { targetKeptIdentity } from './target-kept-identity.ts';
 import { targetMoved } from './target-moved.ts';
+import { timeoutTold } from './timeout-told.ts';
+import { troubleTold } from './trouble-told.ts';
 import { typedNotHeld } from './typed-not-held.ts';
 import { valueAloneDiffers } from './value-alone-differs.ts';
 import { valueSinceCommit } from './value-since-commit.ts';
-import { waitEndedUnderWay } from './wait-ended-under-way.ts';
 import { viewOnTheWay } from './view-on-the-way.ts';
+import { waitEndedUnderWay } from './wait-ended-under-way.ts';
 import { windowUnlooked } from './window-unlooked.ts';
 import { wordingDiffers } from './wording-differs.ts';
 import { wrongChoiceKept } from './wrong-choice-kept.ts';
@@ -60,6 +74,12 @@ import { wrongChoiceKept } from './wrong-choice-kept.ts';
 /** Every kind of clue, in no order that matters: clues are sorted by time. */
 export const clueKinds: readonly ClueKind[] = [
   timeoutTold,
+  refusalTold,
+  troubleTold,
+  partOfExpected,
+  noElementTold,
+  fewerThanExpected,
+  anotherHeading,
   notInteractableTold,
   placeholderRead,
   actedBeforeArrival,
@@ -67,6 +87,8 @@ export const clueKinds: readonly ClueKind[] = [
   actedOnDisabled,
   actedWhileUnderWay,
   allStretched,
+  answeredLater,
+  answeredOutOfOrder,
   cameAfterLimit,
   changedAfterCheck,
   changedToExpected,
@@ -91,6 +113,12 @@ export const clueKinds: readonly ClueKind[] = [
   ownRequestFailed,
   pageKeptAsking,
   pageOnTheWay,
+  pictureBroken,
+  placeOnly,
+  polledDetached,
+  sameWrongValue,
+  screenBlank,
+  stepOutOfOrder,
   pressPointCovered,
   pressPointFree,
   pressReachedOther,

@@ -7,6 +7,7 @@ import { locatorKey } from '../evidence/locator.ts';
 import { prepare, type AttemptFacts, type Evidence } from '../evidence/prepare.ts';
 import type { Failure } from '../failures/failure.ts';
 import { readFailure } from '../failures/read.ts';
+import type { Look } from '../vision/compare.ts';
 
 /** Everything a clue may look at: the attempt's own evidence and, where passing ones are known, how it parts from them. */
 export interface Scene extends Evidence {
@@ -18,6 +19,8 @@ export interface Scene extends Evidence {
   against?: Contrast;
   /** The same with the others of its family, where there are any. */
   together?: Contrast;
+  /** What the picture of the failure shows, where somebody looked. */
+  look?: Look;
   /** Others of the same test that failed as this one did. */
   kin?: readonly Sketch[];
 }
@@ -26,7 +29,7 @@ export interface Scene extends Evidence {
 export function sceneOf(
   events: readonly EvidenceEvent[],
   facts: AttemptFacts,
-  { passing, ...about }: SketchFacts & { passing: readonly Sketch[] } = {
+  { passing, look, ...about }: SketchFacts & { passing: readonly Sketch[]; look?: Look } = {
     id: '',
     startedAt: 0,
     passing: [],
@@ -36,7 +39,14 @@ export function sceneOf(
   const failure = readFailure(evidence);
   const sketch = sketchOf(evidence, about);
   const against = passing.length ? contrast([sketch], passing) : undefined;
-  return { ...evidence, ...(failure ? { failure } : {}), sketch, passing, ...(against ? { against } : {}) };
+  return {
+    ...evidence,
+    ...(failure ? { failure } : {}),
+    sketch,
+    passing,
+    ...(against ? { against } : {}),
+    ...(look ? { look } : {}),
+  };
 }
 
 /** Strong differences of some kinds, the earliest first. */
@@ -104,6 +114,16 @@ export function momentOf(scene: Scene): { at: number; evidence: string[] } | und
     scene.screens.at(-1) ??
     scene.console.findLast((line) => line.data.level === 'error');
   return shows ? { at: shows.at, evidence: [shows.id] } : { at: scene.until, evidence: [] };
+}
+
+/**
+ * Where a clue about the whole attempt stands: at its first step or, where no step was recorded, where it failed.
+ * What shows it is the failure.
+ */
+export function wholeOf(scene: Scene): { at: number; evidence: string[] } | undefined {
+  const moment = momentOf(scene);
+  const first = scene.steps[0];
+  return first ? { at: first.at, evidence: moment?.evidence ?? [first.id] } : moment;
 }
 
 /** The wait the attempt failed in, if it did. */

@@ -1,6 +1,6 @@
 import { sizeOf } from '../contrast/circumstances.ts';
 import type { ClueKind } from './clue.ts';
-import { ofPassing } from './scene.ts';
+import { ofPassing, wholeOf } from './scene.ts';
 
 /** Passing attempts had windows of other sizes: what shows at one size may not at another. */
 export const sizeDiffers: ClueKind = {
@@ -12,15 +12,14 @@ export const sizeDiffers: ClueKind = {
       ({ environment }) => environment.browser === scene.sketch.environment.browser,
     );
     const sizes = scene.passing.flatMap((one) => sizeOf(one) ?? []);
-    const first = scene.steps[0];
-    if (!own || !first || sizes.length === 0 || sizes.includes(own)) return [];
+    const whole = wholeOf(scene);
+    if (!own || !whole || sizes.length === 0 || sizes.includes(own)) return [];
     return [
       {
-        at: first.at,
+        ...whole,
         summary: `The window was ${own}; ${ofPassing(sizes.length, sizes.length)} it was ${[...new Set(sizes)].join(' or ')}`,
         // Engines have windows of their own: between them a size tells little.
         strength: sameEngine ? 0.9 : 0.4,
-        evidence: [scene.failing?.id ?? first.id],
       },
     ];
   },

@@ -1,9 +1,8 @@
 import { said } from '../contrast/features.ts';
+import type { Slot } from '../contrast/line-up.ts';
 import type { ClueKind } from './clue.ts';
-import { failingStep, ofPassing, parted } from './scene.ts';
-
-/** Asking is done as often as it takes; what is missing has to be something that is done. */
-const deeds = /^(press|type|keys|perform actions|clear|dialog|window|frame|navigate|open|script)\b/;
+import { deeds } from './deeds.ts';
+import { failingStep, ofPassing, parted, type Scene } from './scene.ts';
 
 /** A step that passing attempts take was not taken, and the test went on without it. */
 export const stepLeftOut: ClueKind = {
@@ -19,6 +18,7 @@ export const stepLeftOut: ClueKind = {
         // What it failed at it did not leave out: it was trying.
         .filter((one) => !failed || !scene.against!.slots[one.slot]!.sig.endsWith(` ${failed}`))
         .filter((one) => deeds.test(scene.against!.slots[one.slot]!.sig))
+        .filter((one) => doneElsewhere(scene, scene.against!.slots[one.slot]!) < 0)
         .slice(0, 3)
         .map((one) => {
           const slot = scene.against!.slots[one.slot]!;
@@ -34,3 +34,11 @@ export const stepLeftOut: ClueKind = {
     );
   },
 };
+
+/** The place at which an attempt did what others do at another, and where none of them does it; -1 when it did not do it at all. */
+export function doneElsewhere({ against }: Scene, { sig, members }: Slot): number {
+  if (members[0]! >= 0) return -1;
+  return against!.slots.findIndex(
+    (other) => other.sig === sig && other.members[0]! >= 0 && other.members.every((step, who) => who === 0 || step < 0),
+  );
+}

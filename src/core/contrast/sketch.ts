@@ -1,7 +1,7 @@
 import type { Environment, Outcome } from '../evidence/attempt.ts';
 import { endOf, type NetworkEvent, type StepAction, type StepEvent } from '../evidence/event.ts';
 import { shorten } from '../evidence/labels.ts';
-import { heldAfter, holds } from '../evidence/held.ts';
+import { fileName, heldAfter, holds, isFilePath } from '../evidence/held.ts';
 import { presenceOf, segmentAt, type Lifeline, type LifelineSegment, type Presence } from '../evidence/lifelines.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
@@ -9,7 +9,7 @@ import { linePattern } from '../evidence/usual.ts';
 import { median } from '../stats/median.ts';
 
 /** Raised whenever a sketch holds something else, so that older ones are drawn anew. */
-export const sketchVersion = 3;
+export const sketchVersion = 4;
 
 /** One thing the test did, with what was true when it did it. Finds are told by what was done with what they found. */
 export interface SketchStep {
@@ -250,7 +250,8 @@ function drawn(
     ...(data.context === undefined ? {} : { window: order.get(data.context) ?? -1 }),
     ...(state ? { presence: presenceOf(state), matches: state.count } : {}),
     ...(state?.text ? { text: shorten(state.text, 80) } : {}),
-    ...(line && state ? sinceOf(line, met) : {}),
+    // What a wait saw in the end came while it waited; what stood there when it began is not what it gave.
+    ...(line && state && step.kind !== 'wait' ? sinceOf(line, met) : {}),
     ...heldOf(evidence, step),
     inFlight: sweep.inFlight(met),
     ...(data.polls ? { polls: data.polls } : {}),
@@ -272,8 +273,10 @@ function heldOf(evidence: Evidence, step: StepEvent): Pick<SketchStep, 'held'> {
   return held ? { held: holds(held.text, step.data.input!) } : {};
 }
 
-const inputOf = (step: StepEvent): string =>
-  step.data.action === 'open' ? plainPath(step.data.input ?? '') : (step.data.input ?? '');
+function inputOf({ data: { action, input = '' } }: StepEvent): string {
+  if (action === 'open') return plainPath(input);
+  return action === 'type' && isFilePath(input) ? fileName(input) : input;
+}
 
 function signatureOf({ kind, data }: StepEvent, key: string | undefined): string {
   // A wait is what it asks again and again: asked once, it is the same thing done.

@@ -45,9 +45,18 @@ export function heldAfter({ steps, page }: Evidence, step: StepEvent): Held | un
   return last?.data.text === undefined ? undefined : { text: last.data.text, at: last.at, event: last.id };
 }
 
+/** How a file field tells of its file, by the HTML standard: never where it lies. */
+const fakePath = 'C:\\fakepath\\';
+/** The name of the first of the files whose paths were typed; where they lie is each machine’s own affair. */
+export const fileName = (typed: string): string => typed.split('\n')[0]!.replace(/^.*[\\/]/, '');
+/** True for the full path of a file, as it is typed into a file field. */
+export const isFilePath = (typed: string): boolean =>
+  /^(?:\/|[a-z]:\\)[^\n]*[\\/][^\\/\n]+\.[a-z0-9]{1,5}(?:\n|$)/i.test(typed);
+
 /** A field may write numbers in its own way, with separators or without leading zeros, and hold more than was typed now. */
 export function holds(held: string, typed: string): boolean {
   if (held.includes(typed) || held.includes('«masked»')) return true;
+  if (held.startsWith(fakePath)) return held === fakePath + fileName(typed);
   const plain = (text: string): string => text.replace(/[^\p{L}\p{N}]/gu, '').toLowerCase();
   return plain(held) !== '' && plain(held) === plain(typed);
 }

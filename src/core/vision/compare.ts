@@ -98,6 +98,14 @@ export interface Finding {
   words: string;
 }
 
+/** What one picture of an attempt shows by itself. */
+export interface Look {
+  /** The event it was told by, and when. */
+  event: string;
+  at: number;
+  findings: Finding[];
+}
+
 /** A page of one colour: this much of it. */
 const blankShare = 0.997;
 /** A page that is empty but for something small: this much of it is one colour. */

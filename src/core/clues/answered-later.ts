@@ -1,0 +1,35 @@
+import { duration } from '../evidence/labels.ts';
+import { median } from '../stats/median.ts';
+import type { ClueKind } from './clue.ts';
+import { ofPassing, parted } from './scene.ts';
+
+/** Most requests told of one attempt. */
+const mostTold = 2;
+
+/** An answer took longer than in every passing attempt, by a clear margin. */
+export const answeredLater: ClueKind = {
+  code: 'answered-later',
+  about: 'An answer came later than in passing attempts, by more than they vary among themselves.',
+  find: (scene) =>
+    parted(scene, 'latency')
+      .filter(({ dots }) => median(numbers(dots.failing)) > median(numbers(dots.passing)))
+      .slice(0, mostTold)
+      .flatMap((one) => {
+        const request = scene.sketch.requests.find(({ event }) => event === one.shown[0]?.event);
+        // How late a page itself comes shows in the step that opens it.
+        if (!request || request.type === 'document') return [];
+        const times = numbers(one.dots.passing);
+        return [
+          {
+            at: request.at,
+            until: request.until,
+            summary: `${request.key} took ${duration(request.until - request.at)}; ${ofPassing(times.length, times.length)} ${duration(Math.min(...times))} to ${duration(Math.max(...times))}`,
+            strength: times.length >= 3 ? 0.85 : 0.6,
+            evidence: [request.event],
+          },
+        ];
+      }),
+};
+
+const numbers = (values: readonly (boolean | number | null)[]): number[] =>
+  values.filter((value): value is number => typeof value === 'number');

@@ -1,0 +1,27 @@
+import type { ClueKind } from './clue.ts';
+import { ofPassing, parted } from './scene.ts';
+
+/** Most pairs told of one attempt: requests that all waited for one late answer say the same thing many times. */
+const mostTold = 2;
+
+/** Two answers came in an order in which they do not come in passing attempts. */
+export const answeredOutOfOrder: ClueKind = {
+  code: 'answered-out-of-order',
+  about: 'Two answers came in another order than in passing attempts.',
+  find: (scene) =>
+    parted(scene, 'order')
+      .slice(0, mostTold)
+      .flatMap((one) => {
+        const shown = one.shown[0];
+        if (!shown) return [];
+        const [hits, of] = one.passing;
+        return [
+          {
+            at: shown.at,
+            summary: `${one.summary}; ${ofPassing(of - hits, of)} it was the other way round`,
+            strength: of >= 3 ? 0.9 : 0.7,
+            evidence: [shown.event],
+          },
+        ];
+      }),
+};

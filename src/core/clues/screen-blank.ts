@@ -1,0 +1,21 @@
+import type { ClueKind } from './clue.ts';
+import { momentOf } from './scene.ts';
+
+/** The picture at the failure shows nothing, or what pages show while they load. */
+export const screenBlank: ClueKind = {
+  code: 'screen-blank',
+  about: 'The screen was blank, or looked as pages do while they load, when it failed.',
+  find: (scene) => {
+    const found = scene.look?.findings.find(({ kind }) => kind === 'blank' || kind === 'loading');
+    const moment = momentOf(scene);
+    if (!found || !moment) return [];
+    return [
+      {
+        at: scene.look!.at,
+        summary: `When it failed the screen showed ${found.kind === 'blank' ? 'nothing: it was blank' : found.words}`,
+        strength: found.kind === 'blank' ? 0.9 : 0.7,
+        evidence: [scene.look!.event, ...moment.evidence.filter((id) => id !== scene.look!.event)],
+      },
+    ];
+  },
+};
