@@ -4,12 +4,14 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import sharp from 'sharp';
 import { analyse } from '../src/core/analyse.ts';
 import { findClues } from '../src/core/clues/register.ts';
 import { sceneOf } from '../src/core/clues/scene.ts';
 import { contrast } from '../src/core/contrast/contrast.ts';
 import type { Sketch } from '../src/core/contrast/sketch.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
+import { lookAtFailure } from '../src/server/jobs/look.ts';
 import { Store } from '../src/server/store/store.ts';
 import { crowdedAttempts } from '../tests/crowded.ts';
 
@@ -63,6 +65,32 @@ const settled = timed(() => {
 console.log(
   `settled a second, 24 to hold against ${(40_000 / settled).toFixed(1).padStart(5)}      (goal 10; attempts of 2,000 events)`,
 );
+// A page full of words as a JPEG of 1280 × 800, as the camera keeps them.
+const words = Array.from(
+  { length: 40 },
+  (_, i) => `<text x="20" y="${i * 20 + 16}">${'Kuzu Island 07:10 adult 24.00 '.repeat(4)}</text>`,
+);
+const picture = await sharp(
+  Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="1280" height="800">${words.join('')}</svg>`),
+)
+  .flatten({ background: '#fff' })
+  .jpeg({ quality: 55 })
+  .toBuffer();
+const shown = {
+  id: 'f',
+  lane: 'screen',
+  kind: 'frame',
+  at: 1,
+  clock: 'browser',
+  data: { blob: 'b', mime: 'image/jpeg', width: 1280, height: 800, scale: 1 },
+} as const;
+const looks: number[] = [];
+for (let i = 0; i < 20; i++) {
+  const from = performance.now();
+  await lookAtFailure([shown], async () => picture);
+  looks.push(performance.now() - from);
+}
+console.log(`the picture of a failure           ${median(looks).toFixed(0).padStart(7)} ms   (more, where one failed)`);
 store.close();
 rmSync(data, { recursive: true, force: true });
 process.exit(0);

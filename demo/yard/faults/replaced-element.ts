@@ -111,7 +111,7 @@ export const replacedElement: Mechanism[] = [
       'POST /pets/certificate': async (visit, c) => {
         await c.req.arrayBuffer();
         if (visit.hurts) {
-          visit.parted(220);
+          visit.parted(30);
           await sleep(visit.draw(220, 300));
         }
         return { data: visit.hurts ? {} : { clean: true } };

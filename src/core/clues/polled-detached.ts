@@ -1,8 +1,8 @@
-import { endOf } from '../evidence/event.ts';
+import { endOf, type StepEvent } from '../evidence/event.ts';
 import { targetName } from '../evidence/labels.ts';
 import { nameAt } from '../evidence/lifelines.ts';
 import type { ClueKind } from './clue.ts';
-import { lineOf } from './scene.ts';
+import { lineOf, type Scene } from './scene.ts';
 
 /** Asked this often in vain, it was asked on purpose. */
 const leastTries = 2;
@@ -12,10 +12,7 @@ export const polledDetached: ClueKind = {
   code: 'polled-detached',
   about: 'A wait kept asking about an element that had been replaced, while a fresh one matched.',
   find: (scene) =>
-    scene.waits.flatMap((wait) => {
-      const stale = scene.steps.filter(
-        (step) => scene.insideWait.get(step.id) === wait.id && step.data.error?.code === 'stale element reference',
-      );
+    staleByWait(scene).flatMap((stale) => {
       const last = stale.at(-1);
       const line = last && lineOf(scene, last);
       // Waits that find again before they ask have seen the fresh one themselves.
@@ -36,3 +33,16 @@ export const polledDetached: ClueKind = {
       ];
     }),
 };
+
+/** The tries that were answered with a stale reference, wait by wait. */
+function staleByWait({ steps, insideWait }: Scene): StepEvent[][] {
+  const waits = new Map<string, StepEvent[]>();
+  for (const step of steps) {
+    const wait = step.data.error?.code === 'stale element reference' ? insideWait.get(step.id) : undefined;
+    if (wait === undefined) continue;
+    const tries = waits.get(wait);
+    if (tries) tries.push(step);
+    else waits.set(wait, [step]);
+  }
+  return [...waits.values()];
+}
