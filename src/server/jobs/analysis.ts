@@ -3,14 +3,16 @@ import type { Logger } from 'pino';
 import { analysisVersion, type Analysis } from '../../core/analyse.ts';
 import { priorsOf, type Priors } from '../../core/causes/learning.ts';
 import { environmentKey } from '../../core/evidence/attempt.ts';
+import { scoreSuspects } from '../../core/causes/score.ts';
 import type { AttemptFacts } from '../../core/evidence/prepare.ts';
 import type { Changes } from '../changes.ts';
 import type { FindDoc } from '../store/find.ts';
 import type { Store } from '../store/store.ts';
 import { AskedThread } from './thread.ts';
 
-/** Most attempts that a new verdict is brought to bear on. */
+/** Most attempts that a new verdict is brought to bear on, and how many of them without letting others in between. */
 const mostRelearnt = 300;
+const judgedAtOnce = 20;
 
 /** What the thread is given to do. */
 export interface AnalysisTask {
@@ -38,6 +40,8 @@ export class AnalysisJobs {
   private readonly under = new Set<string>();
   /** What the verdicts make likely, asked for once while attempts stand in line. */
   private priors: Priors | undefined;
+  /** Counts the verdicts given and taken back: what was asked for before the last one leans as before it. */
+  private lesson = 0;
   private closed = false;
 
   constructor(
@@ -66,11 +70,43 @@ export class AnalysisJobs {
       this.settle(id);
   }
 
-  /** A verdict was given or taken back: what it makes likely bears on all that failed lately. */
+  /**
+   * A verdict was given or taken back: what it makes likely bears on all that failed lately. Their clues stay what
+   * they are; only what these make likely is told anew.
+   */
   relearn(): void {
     this.priors = undefined;
-    for (const id of this.store.attempts.failedLately(mostRelearnt)) this.queue.add(id);
-    this.next();
+    const lesson = ++this.lesson;
+    const ids = this.store.attempts.failedLately(mostRelearnt);
+    const some = (): void => {
+      // A later verdict brings all of them up again.
+      if (this.closed || lesson !== this.lesson) return;
+      this.judge(ids.splice(0, judgedAtOnce));
+      if (ids.length) setImmediate(some);
+    };
+    some();
+  }
+
+  private judge(ids: readonly string[]): void {
+    const { attempts } = this.store;
+    const priors = this.learnt();
+    this.store.together(() => {
+      for (const id of ids) {
+        const outcome = attempts.get(id)?.outcome;
+        const clues = attempts.clues(id);
+        if (outcome) attempts.judge(id, clues, scoreSuspects(clues, outcome, priors));
+      }
+    });
+    for (const id of ids) this.tell(id);
+  }
+
+  private learnt(): Priors {
+    return (this.priors ??= priorsOf(this.store.families.confirmed(), Date.now()));
+  }
+
+  private tell(id: string): void {
+    const attempt = this.store.attempts.get(id);
+    if (attempt) this.changes.tell({ type: 'attempt', id, runId: attempt.runId, seriesId: attempt.seriesId });
   }
 
   private next(): void {
@@ -93,10 +129,12 @@ export class AnalysisJobs {
     const task = this.taskFor(id);
     if (!task) return;
     this.under.add(id);
+    const { lesson } = this;
     try {
       const { analysis, words } = await thread.ask(task);
       if (this.closed) return;
       this.store.together(() => this.store.settle(id, analysis, words));
+      if (lesson !== this.lesson) this.judge([id]);
       this.outgrow(id);
     } catch (error) {
       if (this.closed) return;
@@ -104,8 +142,7 @@ export class AnalysisJobs {
       this.store.attempts.setState(id, 'ready');
     }
     this.under.delete(id);
-    const attempt = this.store.attempts.get(id);
-    if (attempt) this.changes.tell({ type: 'attempt', id, runId: attempt.runId, seriesId: attempt.seriesId });
+    this.tell(id);
     this.next();
   }
 
@@ -124,7 +161,7 @@ export class AnalysisJobs {
         startedAt: attempt.startedAt,
         commit: commit ?? undefined,
       },
-      priors: (this.priors ??= priorsOf(this.store.families.confirmed(), Date.now())),
+      priors: this.learnt(),
     };
   }
 

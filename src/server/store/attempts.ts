@@ -6,7 +6,7 @@ import { shortHash } from '../../core/evidence/hash.ts';
 import type { Failure } from '../../core/failures/failure.ts';
 import type { Clue } from '../../core/clues/clue.ts';
 import type { CauseCode } from '../../core/causes/cause.ts';
-import type { Suspect } from '../../core/causes/score.ts';
+import type { Suspect, Suspects } from '../../core/causes/score.ts';
 import type { Attempt, AttemptLabels } from '../../core/records.ts';
 import type { Families } from './families.ts';
 import { prepared } from './prepared.ts';
@@ -311,18 +311,16 @@ export class Attempts {
       one && this.families.of(analysis.family!.fingerprint, one.test.id, analysis.failure!.sentence, one.startedAt);
     prepared(
       db,
-      "UPDATE attempts SET failure = ?, family_id = ?, fingerprint = ?, undetermined = ?, analysis_version = ?, baseline = ?, state = 'ready' WHERE id = ?",
+      "UPDATE attempts SET failure = ?, family_id = ?, fingerprint = ?, analysis_version = ?, baseline = ?, state = 'ready' WHERE id = ?",
     ).run(
       analysis.failure ? JSON.stringify(analysis.failure) : null,
       family ?? null,
       analysis.family?.fingerprint ?? null,
-      analysis.undetermined ? 1 : 0,
       version,
       analysis.baseline ?? 0,
       id,
     );
     prepared(db, 'DELETE FROM clues WHERE attempt_id = ?').run(id);
-    prepared(db, 'DELETE FROM suspects WHERE attempt_id = ?').run(id);
     const clue = prepared(
       db,
       'INSERT INTO clues (attempt_id, position, code, at, until, summary, strength, evidence) VALUES (?, ?, ?, ?, ?, ?, ?, ?)',
@@ -330,12 +328,22 @@ export class Attempts {
     analysis.clues.forEach((c, i) =>
       clue.run(id, i, c.code, c.at, c.until ?? null, c.summary, c.strength, JSON.stringify(c.evidence)),
     );
+    this.judge(id, analysis.clues, analysis);
+  }
+
+  /**
+   * Writes what the clues of an attempt make likely, in place of what they did before.
+   * @param clues those kept of the attempt, in their order
+   */
+  judge(id: string, clues: readonly Clue[], { suspects, undetermined }: Suspects): void {
+    prepared(this.db, 'UPDATE attempts SET undetermined = ? WHERE id = ?').run(undetermined ? 1 : 0, id);
+    prepared(this.db, 'DELETE FROM suspects WHERE attempt_id = ?').run(id);
     const suspect = prepared(
-      db,
+      this.db,
       'INSERT INTO suspects (attempt_id, position, cause, probability, pro, con) VALUES (?, ?, ?, ?, ?, ?)',
     );
-    const places = (clues: readonly Clue[]): string => JSON.stringify(clues.map((c) => analysis.clues.indexOf(c)));
-    analysis.suspects.forEach((s, i) => suspect.run(id, i, s.cause, s.probability, places(s.for), places(s.against)));
+    const places = (speaking: readonly Clue[]): string => JSON.stringify(speaking.map((c) => clues.indexOf(c)));
+    suspects.forEach((s, i) => suspect.run(id, i, s.cause, s.probability, places(s.for), places(s.against)));
   }
 
   clues(id: string): Clue[] {
