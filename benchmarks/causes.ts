@@ -131,10 +131,8 @@ function splitIsTrue({ label, analysis }: Told): boolean | undefined {
   const steps = analysis.sketch!.steps;
   const attempt = store.attempts.get(label.id)!;
   const parted = label.partedAt - attempt.startedAt;
-  const truth = Math.max(
-    0,
-    steps.findLastIndex((step) => step.at <= parted),
-  );
+  const before = steps.findLastIndex((step) => step.at <= parted);
+  const truth = Math.max(0, label.partsNext ? before + 1 : before);
   const told = Math.max(
     0,
     steps.findLastIndex((step) => step.at <= analysis.split!.at + 0.01),

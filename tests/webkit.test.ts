@@ -16,7 +16,7 @@ import { eventually, json, ready, startServerProcess, type ServerProcess } from 
 
 const page = `<!doctype html><html lang="en"><title>Harbour</title><style>body{margin:0;background:#fff}</style>
   <h1>Harbour</h1><button onclick="document.body.style.background='rgb(13,78,99)'">Sail</button>
-  <input type="password" id="code"><input id="name"></html>`;
+  <input type="password" id="code"><input id="name"><input id="loud" oninput="alert('heard')"><input id="upper" oninput="this.value = ''"></html>`;
 const key = 'element-6066-11e4-a52e-4f735466cecf';
 let site: Server;
 let address: string;
@@ -106,17 +106,20 @@ it('answers every command as its driver does, errors included', async () => {
   }
 }, 60_000);
 
-it('records commands and pictures, says what it cannot see, and writes no typed value', async () => {
+it('records commands and pictures, says what it cannot see, and writes what was typed but for passwords', async () => {
   const { sessionId, capabilities } = await open({ 'iskel:attempt': { run: 'w', test: { title: 'sails' } } });
   const base = `${server.address}/wd/session/${sessionId}`;
   const send = async <T>(method: string, path: string, body?: object): Promise<T> =>
     (JSON.parse((await answerOf(base, method, path, body)).text) as { value: T }).value;
   await send('POST', '/window/rect', { width: 1000, height: 700 });
   await send('POST', '/url', { url: address });
-  for (const css of ['#code', '#name']) {
+  const type = async (css: string, text: string): Promise<void> => {
     const field = await send<Record<string, string>>('POST', '/element', { using: 'css selector', value: css });
-    await send('POST', `/element/${field[key]}/value`, { text: 'wave-4711' });
-  }
+    await send('POST', `/element/${field[key]}/value`, { text });
+  };
+  await type('#code', 'wave-4711');
+  await type('#name', 'Selin Ak');
+  await type('#upper', 'kuzu');
   const button = await send<Record<string, string>>('POST', '/element', { using: 'css selector', value: 'button' });
   await send('POST', `/element/${button[key]}/click`, {});
   const { id } = capabilities['iskel:attempt'];
@@ -152,6 +155,26 @@ it('records commands and pictures, says what it cannot see, and writes no typed 
     data: { label: expect.stringContaining('Only commands and pictures are recorded') as string, ok: false },
   });
   expect(JSON.stringify(all)).not.toContain('wave-4711');
+  const told = all.flatMap((event) =>
+    event.lane === 'step' && event.data.action === 'type'
+      ? [event.data.input]
+      : event.lane === 'page' && event.kind === 'held-value'
+        ? [event.data.text]
+        : [],
+  );
+  expect(told).toEqual(['«masked»', '«masked»', 'Selin Ak', 'Selin Ak', 'kuzu', '']);
+}, 60_000);
+
+it('leaves a dialog that typing opened to the test', async () => {
+  const { sessionId } = await open();
+  const base = `${server.address}/wd/session/${sessionId}`;
+  await answerOf(base, 'POST', '/url', { url: address });
+  const found = await answerOf(base, 'POST', '/element', { using: 'css selector', value: '#loud' });
+  const field = (JSON.parse(found.text) as { value: Record<string, string> }).value[key];
+  await answerOf(base, 'POST', `/element/${field}/value`, { text: 'a' });
+  expect(await answerOf(base, 'GET', '/alert/text')).toMatchObject({ status: 200, text: '{"value":"heard"}' });
+  await answerOf(base, 'POST', '/alert/accept', {});
+  await answerOf(base, 'DELETE', '');
 }, 60_000);
 
 it('is refused programs of others, and ended with a server that is killed', async () => {

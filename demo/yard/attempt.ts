@@ -16,6 +16,8 @@ export interface Label {
   message: string;
   /** When the site parted from what it does in a visit that is not hurt, by the site's clock or the test's; absent when neither told. */
   partedAt?: number;
+  /** It was the test that told: the attempt parts at the step that came next. */
+  partsNext?: true;
   startedAt: number;
 }
 
@@ -57,7 +59,8 @@ export async function attemptOf(mechanism: Mechanism, { remote, yard, hurts, see
     await driver?.quit().catch(() => undefined);
     for (const hog of hogs) hog.kill('SIGKILL');
   }
-  const partedAt = planned.visit()?.partedAt ?? tester?.partedAt;
+  const bySite = planned.visit()?.partedAt;
+  const partedAt = bySite ?? tester?.partedAt;
   return {
     id,
     mechanism: mechanism.id,
@@ -68,6 +71,7 @@ export async function attemptOf(mechanism: Mechanism, { remote, yard, hurts, see
     message: failure?.message ?? '',
     startedAt,
     ...(partedAt === undefined ? {} : { partedAt }),
+    ...(bySite === undefined && partedAt !== undefined ? { partsNext: true } : {}),
   };
 }
 

@@ -85,7 +85,6 @@ export const engineDifference: Mechanism[] = [
   {
     id: 'day-typed-into-a-date-field',
     cause: 'engine-difference',
-    held: true,
     engine: 'webkit',
     suite: 'search',
     title: 'searches by the day of sailing',
@@ -104,9 +103,8 @@ export const engineDifference: Mechanism[] = [
     },
     async test(t) {
       await t.open('/by-day');
-      const day = await t.find('#day');
       t.parts();
-      await day.type('12242026');
+      await (await t.find('#day')).type('12242026');
       await t.click('#go');
       await t.check('found', await t.until('#found'), '3 sailings on 2026-12-24');
     },
@@ -141,6 +139,36 @@ export const engineDifference: Mechanism[] = [
       t.parts();
       await t.click('#plan');
       await t.check('second leg', await t.text('#legs li:nth-child(2)'), 'Yenice – Ada');
+    },
+  },
+  {
+    id: 'paid-at-once-where-offered',
+    cause: 'engine-difference',
+    held: true,
+    engine: 'webkit',
+    suite: 'paying',
+    title: 'pays at once',
+    about: 'The page offers to pay at once only where the browser has a way to, which one engine has not.',
+    site: {
+      'GET /pay-at-once': (visit) => {
+        visit.parted();
+        return shopPage(
+          'Pay',
+          `<h1>Pay 96.00</h1><form><label>Card <input id="card"></label> <button type="button" id="slow">Go on</button></form><p id="paid"></p>`,
+          `if ('PaymentRequest' in window) {
+             const at = document.createElement('button');
+             at.id = 'at-once'; at.textContent = 'Pay at once';
+             at.onclick = () => { document.getElementById('paid').textContent = 'Paid 96.00'; };
+             document.querySelector('h1').after(at);
+           }`,
+        );
+      },
+    },
+    async test(t) {
+      await t.open('/pay-at-once');
+      await t.check('heading', await t.text('h1'), 'Pay 96.00');
+      await t.click('//button[.="Pay at once"]');
+      await t.check('paid', await t.text('#paid'), 'Paid 96.00');
     },
   },
 ];

@@ -67,6 +67,7 @@ export class RecordingEndpoint {
     if (method === 'POST' && tail.startsWith('/iskel/')) return this.extension(session, tail, body, response);
     if (method === 'DELETE' && tail === '') return this.deleteSession(session, path, request, response, body);
     session.begin(method, tail, body);
+    await session.looking;
     let answer: Answer | undefined;
     try {
       const answered = forward(session.driver, method, path, request.headers, body);
@@ -77,6 +78,7 @@ export class RecordingEndpoint {
       if (session.promptsAgain && isOpenPrompt(answer))
         answer = await forward(session.driver, method, path, request.headers, body);
       send(response, answer);
+      session.looksAfter(method, tail, answer, clock());
     } catch {
       wireError(response, 404, 'invalid session id', 'the driver of this session is no longer running');
     }
@@ -159,6 +161,7 @@ export class RecordingEndpoint {
     body: Buffer,
   ): Promise<void> {
     session.begin();
+    await session.looking;
     session.catchUp();
     if (!session.over) await session.lastLook();
     // The recording is closed first: what the browser tells while it goes down is no interruption.

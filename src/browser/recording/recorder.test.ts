@@ -287,6 +287,14 @@ describe('observed', () => {
   });
 });
 
+it('shows no part of a secret that looks like the path of a file', () => {
+  send('POST', '/element', { using: 'css selector', value: '#code' }, found('e1'));
+  recorder.observed([appeared('css=#code', { type: 'password' })], 'w1', 'r1');
+  send('POST', '/element/e1/value', { text: '/lodos/made-up.key' });
+  recorder.flush();
+  expect(JSON.stringify(sink.events)).not.toContain('made-up');
+});
+
 describe('what the test looked for in attempts before', () => {
   const hold: Locator = { using: 'css selector', value: '#hold' };
   const seen = (): string[] => {

@@ -1,9 +1,10 @@
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { ElementState, EvidenceEvent, Locator, StepEvent } from '../../core/evidence/event.ts';
 import { createMasker, maskMark, type Masker } from '../../core/evidence/masking.ts';
-import { locatorKey } from '../../core/evidence/locator.ts';
+import { locatorKey, locatorText } from '../../core/evidence/locator.ts';
 import type { ObserverRecord } from '../observer/source.ts';
 import type { CommandCall } from './commands.ts';
+import type { FieldHeld } from './field-look.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
 import { answerStep, askedStep, locatorOf, type KnownElement } from './steps.ts';
 
@@ -162,7 +163,7 @@ export class AttemptRecorder {
       data: {
         ...event.data,
         input: maskMark,
-        label: event.data.label.replace(/^Type “.*?” in/, `Type ${maskMark} in`),
+        label: event.data.label.replace(/^(?:Type|Choose file) “.*?” in/, `Type ${maskMark} in`),
       },
     });
   }
@@ -181,6 +182,20 @@ export class AttemptRecorder {
 
   isOwn(host: string): boolean {
     return this.ownHosts.has(host);
+  }
+
+  /** What a field was found to hold right after it was typed into, where no observer tells. */
+  fieldHeld(element: string, { secret, value }: FieldHeld, at: number): void {
+    const locator = this.elements.get(element)?.locator;
+    if (!locator) return;
+    this.passwordFields.set(locatorKey(locator), secret);
+    this.add({
+      lane: 'page',
+      kind: 'held-value',
+      at,
+      clock: 'recorder',
+      data: { label: locatorText(locator), text: secret ? maskMark : value },
+    });
   }
 
   /** What the in-page observer told of one document. */

@@ -1,6 +1,7 @@
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { Driver } from '../driver-process.ts';
 import { readCommand, type CommandCall } from './commands.ts';
+import { fieldHeld } from './field-look.ts';
 import { ask, type Answer } from './forward.ts';
 import { AttemptRecorder, clock } from './recorder.ts';
 import { ScreenCamera } from './screen-camera.ts';
@@ -47,6 +48,8 @@ const acting: ReadonlySet<string> = new Set([
   'window',
 ]);
 
+/** A page that does not answer in this time will not let itself be looked at, ms. */
+const longestLookMs = 500;
 /** How long the notes on an answered command may wait for a better moment. */
 const putOffMs = 8;
 
@@ -174,6 +177,22 @@ export class RecordedSession {
     const locator = this.recorder.locatorAsked(parseJson(body) ?? {}, element);
     if (locator) this.watch?.watch(locator);
   }
+
+  /**
+   * A browser without a socket was told to type: before its next command it is asked what the field holds, once,
+   * so that a password is known for one and what did not arrive is seen.
+   */
+  looksAfter(method: string, path: string, answer: Answer, at: number): void {
+    if (this.watch !== this.camera || !this.camera || answer.status !== 200 || method !== 'POST') return;
+    const { command, element } = readCommand(method, path);
+    if (command.action !== 'type' || !element) return;
+    const look = fieldHeld(this.driver, this.id, element)
+      .then((held) => held && this.recorder.fieldHeld(element, held, at))
+      .catch(() => undefined);
+    this.looking = Promise.race([look, new Promise<void>((done) => setTimeout(done, longestLookMs).unref())]);
+  }
+  /** Settled when the driver is free for the test’s next command. */
+  looking: Promise<unknown> | undefined;
 
   /** Takes note of a command after it was answered; never on the client's time. */
   took(method: string, path: string, body: Buffer, answer: Answer | undefined, at: number, until: number): void {

@@ -4,5 +4,5 @@ import type { Cause } from './cause.ts';
 export const lostInput: Cause = {
   code: 'lost-input',
   for: { 'part-of-expected': 3, 'typed-not-held': 5.5 },
-  against: { 'stale-reference-told': 2 },
+  against: { 'engine-only': 2.5, 'stale-reference-told': 2 },
 };

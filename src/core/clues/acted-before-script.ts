@@ -1,6 +1,5 @@
-import { said } from '../contrast/features.ts';
 import { endOf } from '../evidence/event.ts';
-import { pathOf, shorten } from '../evidence/labels.ts';
+import { pathOf, said, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { acting } from './scene.ts';
 

@@ -1,6 +1,5 @@
-import { said } from '../contrast/features.ts';
 import { endOf } from '../evidence/event.ts';
-import { quote, shorten } from '../evidence/labels.ts';
+import { quote, said, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { momentOf } from './scene.ts';
 

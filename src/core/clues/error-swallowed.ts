@@ -1,4 +1,4 @@
-import { said } from '../contrast/features.ts';
+import { said } from '../evidence/labels.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { sameInPassing, sketched } from './scene.ts';

@@ -1,4 +1,4 @@
-import { said } from '../contrast/features.ts';
+import { said } from '../evidence/labels.ts';
 import { endOf } from '../evidence/event.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { ofPassing, sameInPassing, sketched } from './scene.ts';

@@ -1,9 +1,7 @@
+import { oddCharacters } from '../contrast/inputs.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { ofPassing, sameInPassing } from './scene.ts';
-
-/** Characters that forms, addresses and databases are apt to take for something else. */
-const odd = /['"`+&<>%\\;#?/|{}^~]|[^\u0000-\u024f\u1e00-\u1eff\u2010-\u2027]/gu;
 
 /** What was typed differs from attempt to attempt, and this one's lies outside of what passing attempts typed. */
 export const oddInput: ClueKind = {
@@ -27,13 +25,15 @@ export const oddInput: ClueKind = {
 };
 
 function charactersOf(text: string): string | undefined {
-  const found = [...new Set(text.match(odd) ?? [])];
+  const found = [...new Set(text.match(oddCharacters) ?? [])];
   return found.length ? `which holds ${found.slice(0, 3).map(quote).join(', ')}` : undefined;
 }
 
 /** In what a text differs from all others: characters none of them has, a number beyond theirs, a length beyond theirs. */
 function unlike(text: string, others: readonly string[]): string | undefined {
-  const mine = [...new Set(text.match(odd) ?? [])].filter((one) => !others.some((other) => other.includes(one)));
+  const mine = [...new Set(text.match(oddCharacters) ?? [])].filter(
+    (one) => !others.some((other) => other.includes(one)),
+  );
   if (mine.length) return `which holds ${mine.slice(0, 3).map(quote).join(', ')}, as nothing typed`;
   const [number, numbers] = [Number(text), others.map(Number)];
   if (text.trim() !== '' && Number.isFinite(number) && numbers.every(Number.isFinite)) {

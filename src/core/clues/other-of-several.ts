@@ -1,5 +1,4 @@
-import { said } from '../contrast/features.ts';
-import { quote, shorten } from '../evidence/labels.ts';
+import { quote, said, shorten } from '../evidence/labels.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { ofPassing, sameInPassing } from './scene.ts';
 

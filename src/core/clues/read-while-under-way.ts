@@ -1,5 +1,5 @@
+import { said } from '../evidence/labels.ts';
 import { endOf } from '../evidence/event.ts';
-import { said } from '../contrast/features.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep, lineOf, ofPassing, parted, stepAt, timedOut, waitOf, type Scene } from './scene.ts';

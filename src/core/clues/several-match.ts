@@ -1,4 +1,4 @@
-import { said } from '../contrast/features.ts';
+import { said } from '../evidence/labels.ts';
 import type { Clue, ClueKind } from './clue.ts';
 
 /** One was asked for and used where several match: the first is taken, whichever that is. */

@@ -1,6 +1,5 @@
-import { said } from '../contrast/features.ts';
 import { endOf } from '../evidence/event.ts';
-import { duration } from '../evidence/labels.ts';
+import { duration, said } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep } from './scene.ts';
 

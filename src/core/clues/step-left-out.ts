@@ -1,4 +1,4 @@
-import { said } from '../contrast/features.ts';
+import { said } from '../evidence/labels.ts';
 import type { Slot } from '../contrast/line-up.ts';
 import type { ClueKind } from './clue.ts';
 import { deeds } from './deeds.ts';

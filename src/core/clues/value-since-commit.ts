@@ -1,5 +1,4 @@
-import { said } from '../contrast/features.ts';
-import { quote, shorten } from '../evidence/labels.ts';
+import { quote, said, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep, ofPassing, sameInPassing } from './scene.ts';
 

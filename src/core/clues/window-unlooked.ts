@@ -1,5 +1,4 @@
-import { said } from '../contrast/features.ts';
-import { pathOf, shorten } from '../evidence/labels.ts';
+import { pathOf, said, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { ofPassing, parted } from './scene.ts';
 

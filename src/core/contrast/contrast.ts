@@ -164,6 +164,7 @@ function negated({ kind, summary }: Feature): string {
   if (kind === 'request') return summary.replace(/ was asked for$/, ' was not asked for');
   if (kind === 'in-flight') return summary.replace(' was still under way at ', ' was not under way at ');
   if (kind === 'console') return `not said: ${summary}`;
+  if (kind === 'neighbour') return summary.replace(/^ran /, 'did not run ');
   return `not: ${summary}`;
 }
 

@@ -1,7 +1,9 @@
-import { quote, shorten } from '../evidence/labels.ts';
+import { quote, said, shorten } from '../evidence/labels.ts';
 import { median } from '../stats/median.ts';
+import { maskMark } from '../evidence/masking.ts';
 import { circumstances } from './circumstances.ts';
 import { counted, most, textFeature, type Feature, type FeatureKind, type Groups } from './feature.ts';
+import { inputs } from './inputs.ts';
 import type { Slot } from './line-up.ts';
 import type { Sketch, SketchStep } from './sketch.ts';
 
@@ -16,6 +18,7 @@ export function featuresOf(groups: Groups, slots: readonly Slot[]): Feature[] {
   return [
     ...circumstances(groups),
     ...slots.flatMap((slot, i) => ofSlot(groups, asked, slot, i)),
+    ...slots.flatMap((slot, i) => inputs(groups, slot, i)),
     ...requests(groups, asked, slots),
     ...lines(groups, slots),
     ...happenings(groups, slots),
@@ -35,6 +38,9 @@ function byKey({ requests: all }: Sketch): Asked {
   }
   return map;
 }
+
+/** What a field holds that holds what was typed, whatever that was. */
+const asTyped = 'what was typed';
 
 function ofSlot({ all, failing, ends }: Groups, asked: readonly Asked[], slot: Slot, i: number): Feature[] {
   const steps = all.map((one, who) => (slot.members[who]! >= 0 ? one.steps[slot.members[who]!]! : undefined));
@@ -71,13 +77,13 @@ function ofSlot({ all, failing, ends }: Groups, asked: readonly Asked[], slot: S
     ),
     text(
       'input',
-      (step) => step.input,
+      (step) => (step.input?.includes(maskMark) ? undefined : step.input),
       (v) => `${said(label)} was given ${quote(shorten(v, 48))}`,
     ),
     text(
       'held',
-      (step) => step.held?.toString(),
-      (v) => `after ${said(label)} the field ${v === 'true' ? 'held' : 'did not hold'} what was typed`,
+      (step) => (step.held === false ? (step.holds ?? 'something else') : step.held && asTyped),
+      (v) => `after ${said(label)} the field held ${v === asTyped ? v : v ? quote(shorten(v, 40)) : 'nothing'}`,
     ),
     text(
       'target',
@@ -86,7 +92,8 @@ function ofSlot({ all, failing, ends }: Groups, asked: readonly Asked[], slot: S
     ),
     text(
       'target',
-      (step) => step.text,
+      // What it gave is said already.
+      (step) => (step.text === step.value ? undefined : step.text),
       (v) => `the target of ${said(label)} read ${quote(shorten(v, 48))}`,
     ),
     text(
@@ -147,9 +154,6 @@ function beganOf(steps: readonly (SketchStep | undefined)[], failing: number): (
     step?.since === undefined || lead === undefined ? null : Math.min(step.at, Math.max(step.since, step.at - lead)),
   );
 }
-
-/** A step by its own sentence; in quotes only where it has none inside. */
-export const said = (label: string): string => (label.includes('“') ? label : quote(label));
 
 export const windowWords = (index: number): string => (index < 0 ? 'a frame' : `window ${index + 1}`);
 

@@ -67,7 +67,7 @@ export function lineUp(attempts: readonly Sketch[], spine: number): Slot[] {
 
 /** A step's sentence without the data of one attempt: what was typed differs, what was done does not. */
 const labelOf = ({ action, label }: SketchStep): string =>
-  action === 'type' ? label.replace(/^Type “[^]*” in “/, 'Type in “') : label;
+  action === 'type' ? label.replace(/^(Type|Choose file) “[^]*” in “/, '$1 in “') : label;
 
 const none = (count: number): Int32Array => new Int32Array(count).fill(-1);
 

@@ -1,7 +1,8 @@
 import type { Environment, Outcome } from '../evidence/attempt.ts';
 import { endOf, type NetworkEvent, type StepAction, type StepEvent } from '../evidence/event.ts';
 import { shorten } from '../evidence/labels.ts';
-import { fileName, heldAfter, holds, isFilePath } from '../evidence/held.ts';
+import { fileName, isFilePath } from '../evidence/file-path.ts';
+import { heldAfter, holds } from '../evidence/held.ts';
 import { presenceOf, segmentAt, type Lifeline, type LifelineSegment, type Presence } from '../evidence/lifelines.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
@@ -9,7 +10,7 @@ import { linePattern } from '../evidence/usual.ts';
 import { median } from '../stats/median.ts';
 
 /** Raised whenever a sketch holds something else, so that older ones are drawn anew. */
-export const sketchVersion = 4;
+export const sketchVersion = 5;
 
 /** One thing the test did, with what was true when it did it. Finds are told by what was done with what they found. */
 export interface SketchStep {
@@ -38,8 +39,9 @@ export interface SketchStep {
   text?: string;
   /** Since when the target had been so and had read so. */
   since?: number;
-  /** Whether the field held what was typed; absent where nobody saw. */
+  /** Whether the field held what was typed, and what it held otherwise; absent where nobody saw. */
   held?: boolean;
+  holds?: string;
   /** Keys of requests under way when it began, and for how long they still were, ms. */
   inFlight: Record<string, number>;
   /** Tries, when it was a wait. */
@@ -114,7 +116,7 @@ export function sketchOf(evidence: Evidence, facts: SketchFacts): Sketch {
     startedAt: facts.startedAt,
     ...(facts.neighbours ? { neighbours: facts.neighbours } : {}),
     until: evidence.until,
-    ...(evidence.network.length + evidence.page.length + evidence.console.length === 0 ? { blind: true } : {}),
+    ...(isBlind(evidence) ? { blind: true } : {}),
     ...paceOf(evidence),
     steps: stepsOf(evidence, order),
     requests: evidence.network.map((event) => ({
@@ -152,6 +154,10 @@ export function sketchOf(evidence: Evidence, facts: SketchFacts): Sketch {
     windows: windows.map((event) => ({ at: event.at, event: event.id, address: event.data.address ?? '' })),
   };
 }
+
+/** What a field was asked for after typing is all that is known of the pages of a browser that tells nothing of itself. */
+const isBlind = ({ network, page, console }: Evidence): boolean =>
+  network.length + console.length === 0 && page.every(({ kind }) => kind === 'held-value');
 
 function structuresOf({ page }: Evidence): Sketch['structures'] {
   const first = new Map<string, Sketch['structures'][number]>();
@@ -201,7 +207,8 @@ const aside: ReadonlySet<StepAction> = new Set(['picture', 'settings', 'pause'])
 function stepsOf(evidence: Evidence, order: ReadonlyMap<string, number>): SketchStep[] {
   const list = [
     ...evidence.steps.filter((step) => !evidence.insideWait.has(step.id) && !aside.has(step.data.action)),
-    ...evidence.waits.filter((wait) => wait.kind === 'wait'),
+    // A find that waited by itself is there already, as the find.
+    ...evidence.waits.filter((wait) => wait.kind === 'wait' && wait.data.command !== 'implicit wait'),
   ].sort((a, b) => a.at - b.at);
   const sweep = new Sweep(evidence);
   const out: SketchStep[] = [];
@@ -268,9 +275,11 @@ function sinceOf({ segments }: Lifeline, at: number): Pick<SketchStep, 'since'> 
   return { since: segments[i]!.from };
 }
 
-function heldOf(evidence: Evidence, step: StepEvent): Pick<SketchStep, 'held'> {
-  const held = heldAfter(evidence, step);
-  return held ? { held: holds(held.text, step.data.input!) } : {};
+function heldOf(evidence: Evidence, step: StepEvent): Pick<SketchStep, 'held' | 'holds'> {
+  const field = heldAfter(evidence, step);
+  if (!field) return {};
+  const held = holds(field.text, step.data.input!);
+  return held ? { held } : { held, holds: shorten(field.text, mostText) };
 }
 
 function inputOf({ data: { action, input = '' } }: StepEvent): string {

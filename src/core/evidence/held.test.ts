@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { EvidenceEvent, PageEvent } from './event.ts';
-import { fileName, heldAfter, holds, isFilePath } from './held.ts';
+import { heldAfter, holds } from './held.ts';
 import { prepare } from './prepare.ts';
 import { css, facts, page, step } from './samples.ts';
 
@@ -49,13 +49,4 @@ describe('a field holds what was typed', () => {
     ['---', '***'],
     ['C:\\fakepath\\scan.png', '/papers/other.png'],
   ])('“%s” does not for “%s”', (is, typed) => expect(holds(is, typed)).toBe(false));
-});
-
-it('knows the path of a file, and its name, from other things that are typed', () => {
-  for (const path of ['/home/ada/scan.png', 'D:\\papers\\scan.png', '/papers/scan.png\n/papers/b.png']) {
-    expect(isFilePath(path)).toBe(true);
-    expect(fileName(path)).toBe('scan.png');
-  }
-  for (const text of ['Ada', '/', '/ferry', 'a/b.png', '12/24', 'see /papers/scan.png'])
-    expect(isFilePath(text)).toBe(false);
 });

@@ -1,4 +1,5 @@
 import { endOf, type PageEvent, type StepEvent } from './event.ts';
+import { fileName } from './file-path.ts';
 import type { Evidence } from './prepare.ts';
 
 /** How long after the last key a field may still be on its way to what was typed, ms. */
@@ -47,12 +48,6 @@ export function heldAfter({ steps, page }: Evidence, step: StepEvent): Held | un
 
 /** How a file field tells of its file, by the HTML standard: never where it lies. */
 const fakePath = 'C:\\fakepath\\';
-/** The name of the first of the files whose paths were typed; where they lie is each machine’s own affair. */
-export const fileName = (typed: string): string => typed.split('\n')[0]!.replace(/^.*[\\/]/, '');
-/** True for the full path of a file, as it is typed into a file field. */
-export const isFilePath = (typed: string): boolean =>
-  /^(?:\/|[a-z]:\\)[^\n]*[\\/][^\\/\n]+\.[a-z0-9]{1,5}(?:\n|$)/i.test(typed);
-
 /** A field may write numbers in its own way, with separators or without leading zeros, and hold more than was typed now. */
 export function holds(held: string, typed: string): boolean {
   if (held.includes(typed) || held.includes('«masked»')) return true;

@@ -1,4 +1,5 @@
 import type { StepAction, StepData } from './event.ts';
+import { fileName, isFilePath } from './file-path.ts';
 import { locatorText } from './locator.ts';
 
 /** Cut a text for a label, at a word where one is near. */
@@ -15,6 +16,9 @@ export const duration = (ms: number): string => (ms < 1000 ? `${Math.round(ms)} 
 
 export const quote = (text: string): string => `“${text}”`;
 
+/** A step by its own sentence; in quotes only where it has none inside. */
+export const said = (label: string): string => (label.includes('“') ? label : quote(label));
+
 /** How a step's target is called: by what a person would see, else by its locator. */
 export function targetName(step: StepData, name?: string): string {
   if (name) return quote(shorten(name, 40));
@@ -27,7 +31,10 @@ const sentences: Partial<Record<StepAction, Sentence>> = {
   open: (step) => `Open ${shorten(pathOf(step.input ?? ''), 56)}`,
   find: (_step, target) => `Find ${target}`,
   press: (_step, target) => `Press on ${target}`,
-  type: (step, target) => `Type ${quote(shorten(step.input ?? '', 24))} in ${target}`,
+  type: (step, target) =>
+    isFilePath(step.input ?? '')
+      ? `Choose file ${quote(shorten(fileName(step.input!), 24))} in ${target}`
+      : `Type ${quote(shorten(step.input ?? '', 24))} in ${target}`,
   clear: (_step, target) => `Clear ${target}`,
   read: (step, target) =>
     step.locator ? `Read ${step.subject ?? 'text'} of ${target}` : `Read the ${step.subject ?? 'page'}`,

@@ -1,5 +1,4 @@
-import { said } from '../contrast/features.ts';
-import { quote, shorten } from '../evidence/labels.ts';
+import { quote, said, shorten } from '../evidence/labels.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownStep } from './case.ts';
 import { momentAt } from './told.ts';

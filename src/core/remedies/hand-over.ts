@@ -1,7 +1,6 @@
-import { said } from '../contrast/features.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import { endOf, type NetworkEvent } from '../evidence/event.ts';
-import { duration, quote, shorten } from '../evidence/labels.ts';
+import { duration, quote, said, shorten } from '../evidence/labels.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, shownAt, shownStep, type Case } from './case.ts';
 import { momentAt } from './told.ts';

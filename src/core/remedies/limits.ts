@@ -1,7 +1,6 @@
-import { said } from '../contrast/features.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import { endOf } from '../evidence/event.ts';
-import { duration } from '../evidence/labels.ts';
+import { duration, said } from '../evidence/labels.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownStep } from './case.ts';
 import { momentAt } from './told.ts';

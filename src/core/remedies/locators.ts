@@ -1,7 +1,6 @@
-import { said } from '../contrast/features.ts';
 import { madeUp } from '../clues/generated-locator.ts';
 import type { ElementState } from '../evidence/event.ts';
-import { quote, shorten } from '../evidence/labels.ts';
+import { quote, said, shorten } from '../evidence/labels.ts';
 import { segmentAt } from '../evidence/lifelines.ts';
 import { locatorText } from '../evidence/locator.ts';
 import type { Adviser } from './advice.ts';

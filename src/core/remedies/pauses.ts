@@ -1,6 +1,5 @@
-import { said } from '../contrast/features.ts';
 import { endOf, type StepEvent } from '../evidence/event.ts';
-import { duration } from '../evidence/labels.ts';
+import { duration, said } from '../evidence/labels.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownAt, shownStep } from './case.ts';
 import { conditionsAt, type Condition } from './condition.ts';

@@ -1,6 +1,5 @@
 import { sizeOf } from '../contrast/circumstances.ts';
-import { said } from '../contrast/features.ts';
-import { quote, shorten } from '../evidence/labels.ts';
+import { quote, said, shorten } from '../evidence/labels.ts';
 import { segmentAt } from '../evidence/lifelines.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownStep, type Case } from './case.ts';

@@ -1,6 +1,5 @@
-import { said } from '../contrast/features.ts';
 import type { SketchStep } from '../contrast/sketch.ts';
-import { duration } from '../evidence/labels.ts';
+import { duration, said } from '../evidence/labels.ts';
 import type { Adviser, Advice } from './advice.ts';
 import { inPassing, sameStep, shownStep, type Case } from './case.ts';
 import { conditionsAfter, conditionsBefore, type FoundCondition } from './conditions.ts';

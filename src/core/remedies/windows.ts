@@ -1,6 +1,5 @@
-import { said } from '../contrast/features.ts';
 import { plainPath } from '../contrast/sketch.ts';
-import { quote, shorten } from '../evidence/labels.ts';
+import { quote, said, shorten } from '../evidence/labels.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownStep } from './case.ts';

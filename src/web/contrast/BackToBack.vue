@@ -161,7 +161,7 @@ const nth = computed(() =>
           :key="`w${rung.slot}`"
           class="lag"
           :style="{
-            top: px((rung.left + rung.right) / 2 - 18),
+            top: px(rung.wordsTop),
             left: px((columns.spine.from + columns.spine.until) / 2),
           }"
           >{{ rung.words }}</span

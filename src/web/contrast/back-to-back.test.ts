@@ -67,6 +67,17 @@ describe('two attempts back to back', () => {
     expect(rungs).toHaveLength(30);
   });
 
+  it('keep what is said beside the rungs clear of each other and of where they part', () => {
+    for (let split = 0; split < 8; split++) {
+      const rows = Array.from({ length: 8 }, (_, i): [number, number] => [i * 400, i * 100 + (i % 2) * 250]);
+      const { rungs, split: line } = backToBack(view(rows, split));
+      const tops = rungs.filter(({ words }) => words).map(({ wordsTop }) => wordsTop);
+      expect(tops.length).toBeGreaterThan(2);
+      tops.slice(1).forEach((top, i) => expect(top - tops[i]!).toBeGreaterThanOrEqual(16));
+      for (const top of tops) expect(top >= line! + 12 || top + 16 <= line! - 12).toBe(true);
+    }
+  });
+
   it('part above the step they part at', () => {
     const { split, left } = backToBack(
       view(

@@ -20,6 +20,8 @@ export interface Rung {
   /** How much later the failing side got since the rung before, ms. */
   lag: number;
   words: string;
+  /** Where the words stand: beside the rung, clear of the split's own and of each other. */
+  wordsTop: number;
 }
 
 export interface BackToBack {
@@ -37,6 +39,9 @@ export const boardHeight = 27;
 const between = 6;
 /** Free room above the first step, for what is written beside and above it. */
 const pad = 16;
+const wordsHeight = 16;
+/** The words at the split reach this far above and below it. */
+const splitReach = 12;
 /** A lag under this is what any two attempts differ by, ms. */
 const leastLag = 150;
 
@@ -95,6 +100,7 @@ export function backToBack(view: ContrastView): BackToBack {
         right: boards.right.at(-1)!.top + boardHeight / 2,
         lag,
         words: Math.abs(lag) < leastLag ? '' : `${lag > 0 ? '+' : '−'}${duration(Math.abs(lag))}`,
+        wordsTop: 0,
       });
     }
   });
@@ -105,11 +111,25 @@ export function backToBack(view: ContrastView): BackToBack {
   const at =
     view.split &&
     [...boards.left, ...boards.right].filter(({ slot }) => slot === view.split!.stepIndex).map(({ top }) => top);
+  const split = at?.length ? Math.min(...at) - between / 2 : undefined;
+  placeWords(rungs, split);
   return {
     height: Math.max(0, ...tops) + boardHeight + 26,
     ...boards,
     rungs,
-    ...(at?.length ? { split: Math.min(...at) - between / 2 } : {}),
+    ...(split === undefined ? {} : { split }),
     y: places,
   };
+}
+
+/** Words stand above the middle of their rung; where something stands there already, below it. */
+function placeWords(rungs: readonly Rung[], split: number | undefined): void {
+  let free = -Infinity;
+  for (const rung of rungs.filter(({ words }) => words)) {
+    let top = Math.max(free, (rung.left + rung.right) / 2 - 18);
+    if (split !== undefined && top < split + splitReach && top + wordsHeight > split - splitReach)
+      top = split + splitReach;
+    rung.wordsTop = top;
+    free = top + wordsHeight;
+  }
 }
