@@ -324,9 +324,9 @@ describe('clues of one attempt', () => {
 
 it('tells a screen on which nothing was, as whoever looked at it found it', () => {
   const events = [read(50, '#out', '2')];
-  const blank = (kind: 'blank' | 'loading' | 'broken-off'): string[] =>
+  const blank = (kind: 'blank' | 'loading' | 'broken-off', before: EvidenceEvent[] = []): string[] =>
     findClues(
-      sceneOf(events, facts('failed', differs('3', '2')), {
+      sceneOf([...before, ...events], facts('failed', differs('3', '2')), {
         id: 'f',
         startedAt: 0,
         passing: [],
@@ -336,4 +336,8 @@ it('tells a screen on which nothing was, as whoever looked at it found it', () =
   expect(blank('blank')).toEqual(['shot', events[0]!.id]);
   expect(blank('loading')).toHaveLength(2);
   expect(blank('broken-off')).toEqual([]);
+  // The picture is older than what the test read.
+  expect(blank('blank', [read(20, 'h1', 'Fares')])).toEqual([]);
+  const left = step(30, 40, { action: 'open', command: 'navigate to', input: url });
+  expect(blank('blank', [read(20, 'h1', 'Fares'), left])).toHaveLength(2);
 });

@@ -1,5 +1,5 @@
 import type { ClueKind } from './clue.ts';
-import { momentOf } from './scene.ts';
+import { momentOf, type Scene } from './scene.ts';
 
 /** The picture at the failure shows nothing, or what pages show while they load. */
 export const screenBlank: ClueKind = {
@@ -8,7 +8,7 @@ export const screenBlank: ClueKind = {
   find: (scene) => {
     const found = scene.look?.findings.find(({ kind }) => kind === 'blank' || kind === 'loading');
     const moment = momentOf(scene);
-    if (!found || !moment) return [];
+    if (!found || !moment || sawWords(scene, moment.at)) return [];
     return [
       {
         at: scene.look!.at,
@@ -19,3 +19,16 @@ export const screenBlank: ClueKind = {
     ];
   },
 };
+
+/** The test itself had read words on the page by then: the picture is older than what it saw. */
+function sawWords({ steps }: Scene, until: number): boolean {
+  const opened = steps.findLast(({ data, at }) => (data.action === 'open' || data.action === 'navigate') && at < until);
+  return steps.some(
+    ({ data, at }) =>
+      at > (opened?.at ?? -1) &&
+      at < until &&
+      data.subject === 'text' &&
+      typeof data.result === 'string' &&
+      data.result.trim() !== '',
+  );
+}

@@ -10,7 +10,7 @@ import { linePattern } from '../evidence/usual.ts';
 import { median } from '../stats/median.ts';
 
 /** Raised whenever a sketch holds something else, so that older ones are drawn anew. */
-export const sketchVersion = 5;
+export const sketchVersion = 6;
 
 /** One thing the test did, with what was true when it did it. Finds are told by what was done with what they found. */
 export interface SketchStep {

@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
 import { prepare } from '../evidence/prepare.ts';
-import { css, element, exchange, facts, line, step } from '../evidence/samples.ts';
+import { css, element, exchange, facts, line, page, step } from '../evidence/samples.ts';
 import { atLevel, marksOf, polesOf } from './poles.ts';
 
 const tries = [0, 60, 120].map((at) =>
@@ -45,6 +45,13 @@ it('tells what was true at one instant', () => {
   expect(now.console.map((one) => one.data.text)).toEqual(['app ready']);
   expect(atLevel(poles, 206).inFlight).toHaveLength(0);
   expect(now.screen).toBeUndefined();
+});
+
+it('knows the page by what was opened where the browser tells nothing of it', () => {
+  const open = step(0, 50, { action: 'open', input: 'http://ferry.test/fares' });
+  expect(atLevel(polesOf([open]), 60).address).toBe('http://ferry.test/fares');
+  expect(atLevel(polesOf([open]), 20).address).toBeUndefined();
+  expect(atLevel(polesOf([open, page(90, 'loaded', { address: 'http://ferry.test/x' })]), 60).address).toBeUndefined();
 });
 
 it('steps stand inside those that hold them, by what their source names or by their times', () => {

@@ -171,8 +171,14 @@ export function atLevel(poles: Poles, at: number, context?: string): AtLevel {
     screen: screenAt(poles.screens, at, context),
     held: last(poles.page.filter((e) => e.kind === 'held-value')),
     focus: last(poles.page.filter((e) => e.kind === 'focus')),
-    address: address?.data.address,
+    address: address?.data.address ?? openedBefore(poles, at),
   };
+}
+
+/** Of a browser that tells nothing of its pages: what the test had opened last. */
+function openedBefore(poles: Poles, at: number): string | undefined {
+  if (poles.page.some(({ data }) => data.address !== undefined)) return undefined;
+  return poles.planks.findLast((one) => one.data.action === 'open' && endOf(one) <= at)?.data.input;
 }
 
 /** The picture that shows a moment best: the last one before it, unless one right after is much nearer. */
