@@ -53,7 +53,11 @@ export async function attemptOf(mechanism: Mechanism, { remote, yard, hurts, see
     } catch (error) {
       failure = error as Error;
       await driver.screenshot().catch(() => undefined);
-      await driver.outcome('failed', failure.message, (failure.stack ?? '').replaceAll(`file://${process.cwd()}/`, ''));
+      await driver.outcome(
+        'failed',
+        failure.message,
+        (failure.stack ?? '').replaceAll(`file://${process.cwd()}/`, '').replaceAll(`${process.cwd()}/`, ''),
+      );
     }
   } finally {
     await driver?.quit().catch(() => undefined);
