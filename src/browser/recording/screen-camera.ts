@@ -8,6 +8,11 @@ const quality = 55;
 /** A page that answers a step by painting has done so within this, mostly. */
 const lookOnMs = 1200;
 
+/** How long a failed attempt may wait for its page to be painted. Passing attempts never wait. */
+const lingerMs = 700;
+/** Fewer colours than this, on points all over it, are no page: windows are filled with one or two before they are painted. */
+const leastColours = 12;
+
 /** The part of the screen that shows the page: the window stands in the corner, below its own bar. */
 export interface PageArea {
   bar: number;
@@ -80,9 +85,15 @@ export class ScreenCamera implements Watch {
     await this.recorder.picture('frame', jpeg, 'image/jpeg', at, { ...size, scale: 1 });
   }
 
-  /** Nothing is known of what is still under way; the page gets a moment to paint. */
+  /** Nothing is known of what is still under way; the page gets time to paint what the test met, until it has. */
   async linger(): Promise<void> {
-    await new Promise((done) => setTimeout(done, this.gapMs / 2));
+    const end = clock() + lingerMs;
+    for (let before: ScreenPixels | undefined; clock() < end; before = this.last) {
+      this.lookNow();
+      await this.looking;
+      if (this.last && this.last === before && isPainted(this.last)) return;
+      await new Promise((done) => setTimeout(done, this.gapMs / 2));
+    }
   }
 
   async flush(): Promise<void> {
@@ -103,3 +114,11 @@ const blueFirst: [[number, number, number], [number, number, number], [number, n
   [0, 1, 0],
   [1, 0, 0],
 ];
+
+/** Whether a screen shows more than the grounds of windows. */
+function isPainted({ bytes }: ScreenPixels): boolean {
+  const colours = new Set<number>();
+  // Words stand in a small part of a page: points lie close, and not in columns.
+  for (let i = 0; i + 4 <= bytes.length && colours.size < leastColours; i += 4 * 7) colours.add(bytes.readUInt32LE(i));
+  return colours.size >= leastColours;
+}

@@ -34,7 +34,7 @@ defineProps<{ families: RunFamily[]; at: number }>();
         >{{ plural(family.tests, 'test')
         }}<small class="soft">{{ plural(family.environments, 'environment') }}</small></span
       >
-      <span class="one-line">{{ family.leading ? causeNames[family.leading.cause] : 'none stands out' }}</span>
+      <span class="cause">{{ family.leading ? causeNames[family.leading.cause] : 'none stands out' }}</span>
       <span class="lead"
         ><template v-if="family.leading"
           ><i><b :style="{ width: `${family.leading.probability * 100}%` }" /></i
@@ -85,6 +85,9 @@ defineProps<{ families: RunFamily[]; at: number }>();
   display: flex;
   gap: 4px;
   align-items: center;
+}
+.cause {
+  line-height: 1.25;
 }
 .lead {
   display: flex;
