@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { familyId, fingerprint, normaliseMessage } from '../families/fingerprint.ts';
 import { prepare } from '../evidence/prepare.ts';
-import { css, element, facts, intercepted, stale, step } from '../evidence/samples.ts';
+import { css, element, facts, intercepted, reads, stale, step } from '../evidence/samples.ts';
 import { markupName } from './markup.ts';
 import { readFailure } from './read.ts';
 import { frameText, readStack } from './stack.ts';
@@ -125,6 +125,14 @@ describe('families', () => {
       fingerprint(read(stale.message, other), other),
     );
   });
+});
+
+it('calls what was read by its locator where its name is the wrong text itself', () => {
+  const shown = [element(0, 'appeared', 'css=h1', { node: 1, name: 'Harbour hotel', text: 'Harbour hotel' })];
+  const message = 'heading: expected "Winter crossing" but got "Harbour hotel"';
+  expect(read(message, ...shown, reads(50, 'Harbour hotel', 'h1')).sentence).toBe(
+    '“h1” read “Harbour hotel” where “Winter crossing” was expected',
+  );
 });
 
 it('shortens markup to a name', () => {

@@ -94,11 +94,15 @@ function sentenceOf(failure: Failure, step: StepEvent | undefined, evidence: Evi
     case 'assertion':
       return failure.expected === undefined
         ? `The check after “${label}” failed: ${shorten(failure.message, 70)}`
-        : `${target} read ${quote(shorten(failure.actual ?? '', 32))} where ${quote(shorten(failure.expected, 32))} was expected`;
+        : `${readName(failure, step, target)} read ${quote(shorten(failure.actual ?? '', 32))} where ${quote(shorten(failure.expected, 32))} was expected`;
     default:
       return sentenceAlone(failure, headline);
   }
 }
+
+/** Something called by its own words, which were the wrong ones, is told by its locator. */
+const readName = ({ actual = '' }: Failure, step: StepEvent, target: string): string =>
+  target === quote(shorten(actual, 40)) ? targetName(step.data) : target;
 
 /** What lay over a target: by its own words where the lifeline knows them, else by its markup. */
 export function coverName(failure: Pick<Failure, 'obstructing'>, line: Lifeline | undefined, at: number): string {
