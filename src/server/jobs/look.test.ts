@@ -34,6 +34,8 @@ it('finds a page with nothing on it, one that is still loading, and nothing on a
 
 it('cannot tell where the picture cannot be read, is gone, or there is none', async () => {
   expect(await kinds(Buffer.from('no picture'))).toBeUndefined();
+  const drawing = '<svg xmlns="http://www.w3.org/2000/svg" width="1280" height="800"/>';
+  expect(await kinds(Buffer.from(drawing))).toBeUndefined();
   expect(await kinds(Promise.reject(new Error('gone')))).toBeUndefined();
   expect(await lookAtFailure([], async () => Buffer.alloc(0))).toBeUndefined();
 });

@@ -1,10 +1,10 @@
 import sharp from 'sharp';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
-import { longestSide } from '../../core/formats/picture.ts';
+import { longestSide, readPicture } from '../../core/formats/picture.ts';
 import { pictureAtFailure } from '../../core/evidence/picture-at-failure.ts';
 import { findingsOf, type Look } from '../../core/vision/compare.ts';
 
-/** Pictures are looked at this wide: whether there is anything on them shows as well, in a tenth of the time. */
+/** Pictures are looked at this wide, and twice as high: whether there is anything on them shows as well, in a tenth of the time. */
 const across = 480;
 
 /**
@@ -19,9 +19,12 @@ export async function lookAtFailure(
   const picture = pictureAtFailure(events);
   if (!picture) return undefined;
   try {
-    const { data, info } = await sharp(await read(picture.data.blob), { limitInputPixels: longestSide * longestSide })
+    const bytes = await read(picture.data.blob);
+    // Whatever else was sent under the name of a picture is not decoded.
+    if (!readPicture(bytes)) return undefined;
+    const { data, info } = await sharp(bytes, { limitInputPixels: longestSide * longestSide })
       .flatten({ background: '#fff' })
-      .resize(across, undefined, { fit: 'inside', withoutEnlargement: true, kernel: 'nearest' })
+      .resize(across, 2 * across, { fit: 'inside', withoutEnlargement: true, kernel: 'nearest' })
       .ensureAlpha()
       .raw()
       .toBuffer({ resolveWithObject: true });
