@@ -1,5 +1,6 @@
 import { plainPath } from '../contrast/sketch.ts';
 import { quote, said, shorten } from '../evidence/labels.ts';
+import { lookedAt, unknownFrame } from '../evidence/looked-at.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownStep } from './case.ts';
@@ -44,11 +45,17 @@ export const lookAtWindow: Adviser = (about) => {
 
 /** The window or frame that a step spoke to, by the address it showed. */
 function whereOf({ told, step, at }: Moment): string | undefined {
-  const context = commandOf(told, step)?.data.context;
+  const context = contextOf({ told, step, at });
   return context === undefined ? undefined : nameOf(told.evidence, context, at);
 }
 
+function contextOf({ told, step }: Moment): string | undefined {
+  const command = commandOf(told, step);
+  return command && lookedAt(told.evidence, command);
+}
+
 function nameOf(evidence: Evidence, context: string, at: number): string {
+  if (context === unknownFrame) return unknownFrame;
   const { window: windows } = evidence;
   const isWindow = windows.some((one) => one.kind === 'opened' && one.data.context === context);
   const address = evidence.page.findLast(
@@ -59,9 +66,10 @@ function nameOf(evidence: Evidence, context: string, at: number): string {
   return `the ${isWindow ? 'window' : 'frame'} ${path ? `at ${quote(shorten(plainPath(path), 40))}` : 'that opened with it'}`;
 }
 
-function elsewhere({ told, step, at }: Moment) {
+function elsewhere(moment: Moment) {
+  const { told, step, at } = moment;
   const { evidence } = told;
-  const own = commandOf(told, step)?.data.context;
+  const own = contextOf(moment);
   const line = step.locator === undefined ? undefined : evidence.lifelines.get(step.locator);
   const there = line?.segments.find(
     (one) => one.state.node !== null && one.context !== undefined && one.context !== own,
