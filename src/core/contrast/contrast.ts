@@ -53,7 +53,7 @@ export interface Contrast {
 }
 
 /** Kinds whose values vary by themselves; a difference needs a clear margin. */
-const restless: ReadonlySet<FeatureKind> = new Set(['duration', 'latency', 'in-flight', 'order', 'structure']);
+const restless: ReadonlySet<FeatureKind> = new Set(['duration', 'pace', 'latency', 'in-flight', 'order', 'structure']);
 /** Kinds that say under which conditions an attempt ran, not what happened in it. */
 const conditions: ReadonlySet<FeatureKind> = new Set(['environment', 'commit', 'neighbour']);
 /** A number that parts must do so by this, ms, and by this factor. */

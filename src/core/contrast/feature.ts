@@ -22,6 +22,7 @@ export const featureKinds = [
   'latency',
   'order',
   'duration',
+  'pace',
   'console',
   'dialog',
   'windows',

@@ -22,6 +22,7 @@ export function featuresOf(groups: Groups, slots: readonly Slot[]): Feature[] {
     ...requests(groups, asked, slots),
     ...lines(groups, slots),
     ...happenings(groups, slots),
+    ...pace(groups),
     ...structures(groups, slots),
   ];
 }
@@ -207,7 +208,8 @@ function requests(groups: Groups, asked: readonly Asked[], slots: readonly Slot[
     const high = known.length ? Math.max(...known) : 0;
     push(
       {
-        kind: 'latency',
+        // How late a page itself comes is how long it took to open it.
+        kind: first.some((request) => request?.type === 'document') ? 'duration' : 'latency',
         values: first.map((request) => (request ? request.until - request.at : null)),
         summary: `${key} answered later`,
       },
@@ -281,7 +283,8 @@ function structures({ all, failing, ends }: Groups, slots: readonly Slot[]): Fea
     // become by then parts from them when they had, not when it last changed itself.
     const since = all.map((one) => (one.steps.find((step) => step.page === page) ?? one.steps[0])?.at ?? 0);
     const others = found.slice(failing).flatMap((one, i) => (one ? [one.at - since[failing + i]!] : []));
-    const became = others.length ? median(others) : 0;
+    // What it held before the test did anything on it parts them at the first thing done there, not at what led to it.
+    const became = others.length ? Math.max(0, median(others)) : 0;
     const shown = found.map((one, who) =>
       one ? { event: one.event, at: who < failing ? Math.max(one.at, since[who]! + became) : one.at } : null,
     );
@@ -303,6 +306,22 @@ function structures({ all, failing, ends }: Groups, slots: readonly Slot[]): Fea
       },
     ];
   });
+}
+
+/** So many plain finds and reads are told together: each of them takes too little to be compared. */
+const questions = 6;
+
+/** How long plain questions took: where all of them do, it is so from the first step on. */
+function pace({ all }: Groups): Feature[] {
+  return [
+    {
+      kind: 'pace',
+      slot: 0,
+      values: all.map((one) => (one.pace && one.pace.count >= questions ? one.pace.ms * questions : null)),
+      shown: all.map(({ steps: [first] }) => (first ? { event: first.events[0]!, at: first.at } : null)),
+      summary: `${questions} plain finds and reads took longer`,
+    },
+  ];
 }
 
 /** Dialogs and windows that opened. */

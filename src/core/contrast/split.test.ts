@@ -202,4 +202,16 @@ describe('several that failed the same way', () => {
     expect(contrast(failing.slice(0, 1), passing).split).toMatchObject({ slot: 1 });
     expect(contrast(failing, passing).split).toMatchObject({ slot: 2 });
   });
+
+  it('parts from the first step on where every plain question took longer, and not where few were asked', () => {
+    const steps = [step('open'), step('read text h1'), step('press #go'), step('read text #out')];
+    const paced = (id: string, ms: number, count = 12) => sketch(id, steps, { pace: { ms, count } });
+    const others = [18, 20, 22, 19, 21].map((ms, i) => paced(`p${i}`, ms));
+    const slow = (count?: number) => [70, 80, 75, 90].map((ms, i) => paced(`f${i}`, ms, count));
+    expect(contrast(slow(), others).split).toMatchObject({
+      slot: 0,
+      summary: expect.stringContaining('6 plain') as string,
+    });
+    expect(contrast(slow(3), others).split).toBeUndefined();
+  });
 });
