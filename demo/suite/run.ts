@@ -1,5 +1,6 @@
 import type { FerrySite } from '../site/site.ts';
 import type { Fault } from '../site/visits.ts';
+import { stackOf } from './stack.ts';
 import { ferryTests, type FerryTest } from './tests.ts';
 import { WebDriver } from './webdriver.ts';
 
@@ -76,11 +77,7 @@ export async function runAttempt(options: SuiteRun, test: FerryTest, number: num
   } catch (error) {
     failure = error as Error;
     await driver.screenshot().catch(() => undefined);
-    await driver.outcome(
-      'failed',
-      failure.message,
-      (failure.stack ?? '').replaceAll(`file://${process.cwd()}/`, '').replaceAll(`${process.cwd()}/`, ''),
-    );
+    await driver.outcome('failed', failure.message, stackOf(failure));
   }
   await driver.quit();
   const visit = site.visits.all().find((one) => !before.has(one.id));

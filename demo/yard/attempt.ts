@@ -1,5 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { seeded } from '../site/random.ts';
+import { stackOf } from '../suite/stack.ts';
 import { WebDriver } from '../suite/webdriver.ts';
 import type { Mechanism } from './mechanism.ts';
 import type { YardSite } from './site.ts';
@@ -53,11 +54,7 @@ export async function attemptOf(mechanism: Mechanism, { remote, yard, hurts, see
     } catch (error) {
       failure = error as Error;
       await driver.screenshot().catch(() => undefined);
-      await driver.outcome(
-        'failed',
-        failure.message,
-        (failure.stack ?? '').replaceAll(`file://${process.cwd()}/`, '').replaceAll(`${process.cwd()}/`, ''),
-      );
+      await driver.outcome('failed', failure.message, stackOf(failure));
     }
   } finally {
     await driver?.quit().catch(() => undefined);

@@ -16,8 +16,7 @@ export const answeredLater: ClueKind = {
       .slice(0, mostTold)
       .flatMap((one) => {
         const request = scene.sketch.requests.find(({ event }) => event === one.shown[0]?.event);
-        // How late a page itself comes shows in the step that opens it.
-        if (!request || request.type === 'document') return [];
+        if (!request) return [];
         const times = numbers(one.dots.passing);
         return [
           {

@@ -1,5 +1,6 @@
 import { pathOf, quote, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
+import { pageSaid } from './page-said.ts';
 import { momentOf } from './scene.ts';
 
 /** How applications say that somebody was there before. */
@@ -11,14 +12,10 @@ export const conflictTold: ClueKind = {
   code: 'conflict-told',
   about: 'The application said that something exists, is taken or is in use already.',
   find: (scene) => {
-    const { failure } = scene;
     const moment = momentOf(scene);
     if (!moment) return [];
     const answer = scene.network.findLast((one) => one.data.own && one.data.status === 409 && one.at <= moment.at);
-    const words =
-      failure?.actual !== undefined && before.test(failure.actual) && !before.test(failure.expected ?? '')
-        ? failure.actual
-        : undefined;
+    const words = pageSaid(scene, before)?.text;
     if (!answer && !words) return [];
     return [
       {

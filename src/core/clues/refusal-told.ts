@@ -1,6 +1,6 @@
 import { quote, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
-import { momentOf } from './scene.ts';
+import { pageSaid } from './page-said.ts';
 
 /** How applications say that what they were given will not do. */
 const refusal =
@@ -11,9 +11,9 @@ export const refusalTold: ClueKind = {
   code: 'refusal-told',
   about: 'The application said that what it was given is not valid or not allowed.',
   find: (scene) => {
-    const { expected = '', actual = '' } = scene.failure ?? {};
-    const moment = momentOf(scene);
-    if (!moment || !refusal.test(actual) || refusal.test(expected)) return [];
-    return [{ ...moment, summary: `The application refused: ${quote(shorten(actual, 52))}`, strength: 0.85 }];
+    const said = pageSaid(scene, refusal);
+    return said
+      ? [{ ...said.moment, summary: `The application refused: ${quote(shorten(said.text, 52))}`, strength: 0.85 }]
+      : [];
   },
 };

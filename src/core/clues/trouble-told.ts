@@ -1,6 +1,6 @@
 import { quote, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
-import { momentOf } from './scene.ts';
+import { pageSaid } from './page-said.ts';
 
 /** How applications say that something of theirs failed, and that it is not the user’s doing. */
 const trouble =
@@ -11,9 +11,7 @@ export const troubleTold: ClueKind = {
   code: 'trouble-told',
   about: 'The page said that something had failed and is not to be had.',
   find: (scene) => {
-    const { expected = '', actual = '' } = scene.failure ?? {};
-    const moment = momentOf(scene);
-    if (!moment || !trouble.test(actual) || trouble.test(expected)) return [];
-    return [{ ...moment, summary: `The page said ${quote(shorten(actual, 52))}`, strength: 0.85 }];
+    const said = pageSaid(scene, trouble);
+    return said ? [{ ...said.moment, summary: `The page said ${quote(shorten(said.text, 52))}`, strength: 0.85 }] : [];
   },
 };
