@@ -1,5 +1,5 @@
 // Iskel with the demo's runs loaded, and the ferry shop they were recorded on, so that drills play.
-import { readdirSync, readFileSync } from 'node:fs';
+import { closeSync, openSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { importPack } from '../src/server/jobs/packs.ts';
 import { startServer } from '../src/server/server.ts';
@@ -21,11 +21,14 @@ try {
       await importPack(server.services.store, server.services.analysis, readFileSync(folder + name));
   }
   // What another runner left behind; taken in as a delivery is, once.
-  if (!server.services.store.runs.byName('evening-12'))
-    await server.services.intakes.take([{ name: 'ferry-evening.tar.gz', path: left }], {
-      run: 'evening-12',
-      labels: { commit: 'b20d77aa31', branch: 'main' },
-    });
+  if (!server.services.store.runs.byName('evening-12')) {
+    const fd = openSync(left, 'r');
+    await server.services.intakes.take(
+      { fd, close: () => closeSync(fd) },
+      [{ name: 'ferry-evening.tar.gz', start: 0, size: statSync(left).size, modifiedAt: statSync(left).mtimeMs }],
+      { run: 'evening-12', labels: { commit: 'b20d77aa31', branch: 'main' } },
+    );
+  }
   // The shop hurts as often as it did when the runs were recorded; a drill made from them meets the same.
   const site = await startFerrySite(Number(process.env.ISKEL_DEMO_SITE_PORT) || demoPort).catch((error: Error) => {
     console.log(`The ferry shop could not be opened (${error.message}); looking works, replaying needs its port free.`);

@@ -177,8 +177,12 @@ describe('who may call', () => {
       expect(
         (await raw(guarded.address, '/wd/status', { host, authorization: `Basic ${btoa(`any:${token}`)}` })).status,
       ).toBe(200);
-      const opened = await fetch(`${guarded.address}/?token=${token}`);
+      const opened = await fetch(`${guarded.address}/runs/r-1?token=${token}&words=x`, { redirect: 'manual' });
+      expect(opened.status).toBe(302);
+      expect(opened.headers.get('location')).toBe('/runs/r-1?words=x');
       expect(opened.headers.get('set-cookie')).toContain('HttpOnly');
+      const cookie = opened.headers.get('set-cookie')!.split(';')[0]!;
+      expect((await raw(guarded.address, '/api/runs', { host, cookie })).status).toBe(200);
     } finally {
       await guarded.stop();
     }

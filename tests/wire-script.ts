@@ -177,7 +177,7 @@ export const script = (site: string): Call[] => [
   post('/print', { pageRanges: ['1'] }),
   get('/nothing/of/the/kind'),
   post('/goog/cdp/execute', { cmd: 'Runtime.evaluate', params: { expression: '1 + 1', returnByValue: true } }),
-  post('/goog/cdp/execute', { cmd: 'No.such', params: {} }),
+  post('/goog/cdp/execute', { cmd: 'Page.noSuch', params: {} }),
   get('/se/log/types'),
   post('/window/minimize'),
   post('/window/maximize'),

@@ -1,4 +1,5 @@
 import WebSocket from 'ws';
+import { guarded, trouble } from '../core/background.ts';
 
 type Params = Record<string, unknown>;
 
@@ -8,11 +9,20 @@ type Params = Record<string, unknown>;
  */
 const patient = /^\{"method":"(network\.|log\.|script\.message|browsingContext\.(navigation|domContentLoaded|load))/;
 const patienceMs = 12;
+/** A browser that has not answered a command of ours by then hangs. */
+const answerMs = 30_000;
+const connectMs = 10_000;
+
+interface Waiting {
+  done: (result: never) => void;
+  fail: (error: Error) => void;
+  timer: NodeJS.Timeout;
+}
 
 /** A WebDriver BiDi connection: commands answered by id, events handed on as they come. */
 export class Bidi {
   private count = 0;
-  private readonly waiting = new Map<number, { done: (result: never) => void; fail: (error: Error) => void }>();
+  private readonly waiting = new Map<number, Waiting>();
 
   private constructor(
     private readonly socket: WebSocket,
@@ -26,18 +36,22 @@ export class Bidi {
     });
     socket.on('error', () => socket.terminate());
     socket.on('close', () => {
-      for (const { fail } of this.waiting.values()) fail(new Error('the BiDi connection was closed'));
-      this.waiting.clear();
-      onClose();
+      for (const id of [...this.waiting.keys()]) this.take(id)?.fail(new Error('the BiDi connection was closed'));
+      guarded('hearing that a browser is gone', onClose);
     });
   }
 
   static connect(url: string, onEvent: (method: string, params: never) => void, onClose: () => void): Promise<Bidi> {
-    const socket = new WebSocket(url, { perMessageDeflate: false, maxPayload: 256 * 1024 * 1024 });
+    const socket = new WebSocket(url, {
+      perMessageDeflate: false,
+      maxPayload: 256 * 1024 * 1024,
+      handshakeTimeout: connectMs,
+    });
     const bidi = new Bidi(socket, onEvent, onClose);
     return new Promise((done, fail) => {
       socket.once('open', () => done(bidi));
       socket.once('error', fail);
+      socket.once('close', () => fail(new Error('the BiDi connection was closed')));
     });
   }
 
@@ -45,8 +59,21 @@ export class Bidi {
   send<R = Params>(method: string, params: Params): Promise<R> {
     if (this.socket.readyState !== WebSocket.OPEN) return Promise.reject(new Error('the BiDi connection is closed'));
     const id = ++this.count;
-    this.socket.send(JSON.stringify({ id, method, params }));
-    return new Promise((done, fail) => this.waiting.set(id, { done, fail }));
+    return new Promise((done, fail) => {
+      const timer = setTimeout(() => {
+        this.take(id)?.fail(new Error(`the browser did not answer ${method} for ${answerMs / 1000} s`));
+      }, answerMs);
+      timer.unref();
+      this.waiting.set(id, { done, fail, timer });
+      this.socket.send(JSON.stringify({ id, method, params }), (error) => error && this.take(id)?.fail(error));
+    });
+  }
+
+  private take(id: number): Waiting | undefined {
+    const one = this.waiting.get(id);
+    clearTimeout(one?.timer);
+    this.waiting.delete(id);
+    return one;
   }
 
   /** Reads what was put off. */
@@ -63,7 +90,16 @@ export class Bidi {
     this.socket.terminate();
   }
 
+  /** A message that makes no sense, or that whoever hears it stumbles over, costs that message only. */
   private hear(data: Buffer): void {
+    try {
+      this.read(data);
+    } catch (error) {
+      trouble('reading what a browser told', error);
+    }
+  }
+
+  private read(data: Buffer): void {
     const message = JSON.parse(data.toString()) as {
       id?: number;
       type?: string;
@@ -77,8 +113,7 @@ export class Bidi {
       if (message.method) this.onEvent(message.method, message.params as never);
       return;
     }
-    const waiting = this.waiting.get(message.id);
-    this.waiting.delete(message.id);
+    const waiting = this.take(message.id);
     if (message.type === 'error') waiting?.fail(new Error(`${message.error}: ${message.message}`));
     else waiting?.done(message.result as never);
   }

@@ -1,3 +1,4 @@
+import { background } from '../core/background.ts';
 import { startDriver, type Driver } from './driver-process.ts';
 import type { Engine } from './engines.ts';
 import type { Owner } from './owner.ts';
@@ -22,7 +23,7 @@ export class DriverPool {
     // Not at once: the session that is starting has the machine first.
     const again = (): void => {
       clearTimeout(timer);
-      if (!this.closed) void this.ready().catch(() => {});
+      if (!this.closed) background('starting a driver ahead', this.ready());
     };
     const timer = setTimeout(again, 8000).unref();
     driver.onExit(again);

@@ -1,6 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { Agent } from 'node:http';
 import { createServer } from 'node:net';
+import { guarded, trouble } from '../core/background.ts';
 import type { Engine } from './engines.ts';
 import type { Owner } from './owner.ts';
 import { startScreen, type VirtualScreen } from './virtual-screen.ts';
@@ -60,6 +61,7 @@ async function startChromedriver(program: string, env: NodeJS.ProcessEnv, end: (
     const hear = (chunk: Buffer): void => {
       if (driver.port) return;
       said += chunk.toString();
+      said = said.slice(-4000);
       const found = /successfully on port (\d+)/.exec(said)?.[1];
       if (found) done(Number(found));
     };
@@ -84,7 +86,9 @@ async function startWebkitDriver(
   driver.screen = screen;
   const answers = async (): Promise<number> => {
     while (driver.alive) {
-      const answer = await fetch(`http://127.0.0.1:${port}/status`).catch(() => undefined);
+      const answer = await fetch(`http://127.0.0.1:${port}/status`, { signal: AbortSignal.timeout(2000) }).catch(
+        () => undefined,
+      );
       if (answer?.ok) return port;
       await new Promise((done) => setTimeout(done, 20));
     }
@@ -113,9 +117,10 @@ function running(program: string, args: string[], env: NodeJS.ProcessEnv, end: (
   // What it says is read by whoever cares; unread, it would fill its pipe and stand still.
   child.stdout?.resume();
   child.stderr?.resume();
+  child.on('error', (error) => trouble(`the driver ${program}`, error));
   child.on('exit', () => {
     driver.alive = false;
-    for (const listener of listeners) listener();
+    for (const listener of listeners) guarded('hearing that a driver ended', listener);
   });
   return driver;
 }

@@ -2,7 +2,7 @@ import { execFile } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import type { Owner } from './owner.ts';
+import { withoutOurs, type Owner } from './owner.ts';
 import { startScreen } from './virtual-screen.ts';
 
 export const engineNames = ['chromium', 'webkit'] as const;
@@ -26,7 +26,10 @@ export const howToInstall: Record<EngineName, string> = {
 
 const run = promisify(execFile);
 
-async function versionOf(program: string, env: NodeJS.ProcessEnv = process.env): Promise<string | undefined> {
+async function versionOf(
+  program: string,
+  env: NodeJS.ProcessEnv = withoutOurs(process.env),
+): Promise<string | undefined> {
   try {
     const { stdout } = await run(program, ['--version'], { timeout: 10_000, env });
     return /\d+(?:\.\d+)+/.exec(stdout)?.[0];
@@ -68,7 +71,7 @@ async function findWebkit(owner: Owner): Promise<Engine | undefined> {
 /** Whether a program can be started at all; its own answer to `--help` does not matter. */
 async function isProgram(program: string): Promise<boolean> {
   try {
-    await run(program, ['--help'], { timeout: 10_000 });
+    await run(program, ['--help'], { timeout: 10_000, env: withoutOurs(process.env) });
     return true;
   } catch (error) {
     return typeof (error as { code?: unknown }).code === 'number';

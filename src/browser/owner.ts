@@ -1,9 +1,11 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { mkdirSync } from 'node:fs';
+import { lstatSync, mkdirSync, mkdtempSync, readdirSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { trouble } from '../core/background.ts';
 import { ownerVariable, processesMarked, sweep } from './sweep.mjs';
 
 /**
@@ -18,21 +20,25 @@ export class Owner {
   private count = 0;
 
   private constructor(place: string) {
-    this.folder = join(tmpdir(), `iskel-${place}`);
-    mkdirSync(this.folder, { recursive: true, mode: 0o700 });
+    // The random part is the system's: nobody can have put a folder of that name there before.
+    this.folder = mkdtempSync(join(tmpdir(), `iskel-${place}-`));
     this.key = `${place}-${randomBytes(4).toString('hex')}`;
     const script = fileURLToPath(new URL('./keeper.mjs', import.meta.url));
     this.keeper = spawn(process.execPath, [script, this.key, this.folder], {
       stdio: ['pipe', 'ignore', 'ignore'],
       detached: true,
+      env: withoutOurs(process.env),
     });
+    this.keeper.on('error', (error) => trouble('the keeper of our processes', error));
+    this.keeper.stdin?.on('error', (error) => trouble('the keeper of our processes', error));
     this.keeper.unref();
   }
 
   /** @param home the data folder; what an earlier server on the same folder left running is ended first */
   static async start(home: string): Promise<Owner> {
     const place = createHash('sha256').update(home).digest('hex').slice(0, 8);
-    await sweep(`${place}-`, join(tmpdir(), `iskel-${place}`));
+    await sweep(`${place}-`);
+    for (const left of leftFolders(place)) await rm(left, { recursive: true, force: true }).catch(() => undefined);
     return new Owner(place);
   }
 
@@ -42,7 +48,7 @@ export class Owner {
     const folder = join(this.folder, String(this.count));
     mkdirSync(folder, { recursive: true, mode: 0o700 });
     const env = {
-      ...process.env,
+      ...withoutOurs(process.env),
       [ownerVariable]: mark,
       TMPDIR: folder,
       XDG_CONFIG_HOME: folder,
@@ -65,4 +71,20 @@ export class Owner {
     await sweep(this.key, this.folder);
     this.keeper.stdin?.end();
   }
+}
+
+/** The environment without what is for us alone: our token, the secrets drills type, our settings. */
+export function withoutOurs(env: NodeJS.ProcessEnv): NodeJS.ProcessEnv {
+  return Object.fromEntries(Object.entries(env).filter(([name]) => !name.startsWith('ISKEL_')));
+}
+
+/** Folders that earlier owners of the same place left: real folders of ours, never what somebody else put there. */
+function leftFolders(place: string): string[] {
+  return readdirSync(tmpdir())
+    .filter((name) => name.startsWith(`iskel-${place}-`))
+    .map((name) => join(tmpdir(), name))
+    .filter((path) => {
+      const found = lstatSync(path, { throwIfNoEntry: false });
+      return found?.isDirectory() && (process.getuid === undefined || found.uid === process.getuid());
+    });
 }

@@ -64,6 +64,7 @@ export async function startScreen(program: string, folder: string, env: NodeJS.P
 function displayOf(program: string, child: ChildProcess): Promise<string> {
   return new Promise((done, fail) => {
     const timer = setTimeout(() => fail(new Error(`${program} did not tell its display`)), startLimitMs);
+    child.stdio[3]!.on('error', (error) => fail(new Error(`${program} did not tell its display: ${error.message}`)));
     child.on('error', (error) => fail(new Error(`${program} did not start: ${error.message}`)));
     child.on('exit', () => fail(new Error(`${program} did not start: it ended at once`)));
     (child.stdio[3] as Readable).once('data', (text: Buffer) => {

@@ -1,4 +1,5 @@
 import { openAsBlob, readdirSync, statSync } from 'node:fs';
+import { background } from '../core/background.ts';
 import { basename, join, relative } from 'node:path';
 import type { IntakeResult } from '../core/records.ts';
 import type { IntakeProgress } from '../server/intake/tools.ts';
@@ -48,10 +49,10 @@ export async function takeIn(
   if (options.secret.length) form.append('secrets', JSON.stringify(options.secret));
   for (const { path, name } of files) form.append('files', await openAsBlob(path), name);
   const watch = setInterval(() => {
-    void home
+    const told = home
       .get<{ intakes: IntakeProgress[] }>('/intake')
-      .then(({ intakes }) => intakes[0] && progress(intakes[0]))
-      .catch(() => undefined);
+      .then(({ intakes }) => intakes[0] && progress(intakes[0]));
+    background('asking how far a delivery is', told);
   }, 500);
   try {
     const answer = await fetch(`${home.address}/api/intake`, { method: 'POST', body: form, headers: home.headers });

@@ -1,5 +1,6 @@
 #!/usr/bin/env -S npx tsx
 // The command iskel: the server's jobs from a terminal. Exit codes: 0 done, 1 failed, 2 wrongly called, 3 taken in, but not everything placed.
+import { background } from '../core/background.ts';
 import { writeFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
 import pino from 'pino';
@@ -153,7 +154,7 @@ program
     console.log(`Iskel is at ${running.address}`);
     await new Promise<void>((done) => {
       for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
-        process.on(signal, () => void running.close().then(done));
+        process.on(signal, () => background('closing the server', running.close().then(done)));
     });
   });
 

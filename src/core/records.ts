@@ -182,3 +182,14 @@ export interface IntakeResult {
   unmatched: { name: string; why: string }[];
   problems: { name: string; line: number | null; message: string }[];
 }
+
+/** More attempts than any test has in a run: a number beyond is none. */
+export const mostAttempts = 100_000;
+
+export const isAttemptNumber = (value: unknown): value is number =>
+  Number.isInteger(value) && (value as number) >= 1 && (value as number) <= mostAttempts;
+
+/** Times between 1970 and 2200, in ms: anything else is no time at which a test ran, and breaks what prints dates. */
+export const latestTime = Date.UTC(2200, 0);
+export const isTime = (value: unknown): value is number =>
+  typeof value === 'number' && value >= 0 && value <= latestTime;

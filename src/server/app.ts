@@ -11,7 +11,9 @@ import { familyRoutes } from './api/families.ts';
 import { fileRoutes } from './api/files.ts';
 import { findRoutes } from './api/find.ts';
 import { intakeRoutes } from './api/intake.ts';
+import { patient } from './api/patient.ts';
 import { Problem } from './api/problem.ts';
+import { isBusy } from './store/patience.ts';
 import { ruleRoutes } from './api/rules.ts';
 import { runRoutes } from './api/runs.ts';
 import { seriesRoutes } from './api/series.ts';
@@ -31,6 +33,7 @@ export function makeApp(services: Services, web: string): Hono {
     c.header('x-content-type-options', 'nosniff');
     c.header('referrer-policy', 'no-referrer');
     c.header('content-security-policy', policy);
+    c.header('cross-origin-resource-policy', 'same-origin');
   });
 
   app.get('/api/health', (c) =>
@@ -38,6 +41,8 @@ export function makeApp(services: Services, web: string): Hono {
       ok: true,
       version: services.version,
       engines: services.engines.map(({ name, version }) => ({ name, version })),
+      places: [],
+      faults: services.faults(),
     }),
   );
   for (const routes of [
@@ -54,7 +59,7 @@ export function makeApp(services: Services, web: string): Hono {
     exportRoutes,
     ruleRoutes,
   ])
-    app.route('/api', routes(services));
+    app.route('/api', patient(routes(services)));
   app.route('/api', intakeRoutes(services) as unknown as Hono);
   app.all('/api/*', (c) =>
     c.json(
@@ -82,6 +87,11 @@ export function makeApp(services: Services, web: string): Hono {
 
   app.onError((error, c) => {
     if (error instanceof Problem) return c.json({ error: { code: error.code, message: error.message } }, error.status);
+    if (isBusy(error))
+      return c.json(
+        { error: { code: 'busy', message: 'another program kept the database; nothing was changed, try again' } },
+        503,
+      );
     services.log.error({ problem: error.stack }, 'a call failed');
     return c.json(
       { error: { code: 'internal', message: 'Iskel failed at this; nothing was changed. The server log says more.' } },

@@ -1,43 +1,48 @@
+import Database from 'better-sqlite3';
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { isBusy } from './store/patience.ts';
 
-/** One server to a data folder: two would end each other's browsers. */
+/**
+ * One server to a data folder: two would end each other's browsers. The lock is the system's own on a small file: it is
+ * taken in one step, and gone with the process that had it, however that ended and whoever has its number now.
+ */
 export class DataLock {
-  private constructor(private readonly path: string) {}
+  private constructor(
+    private readonly lock: Database.Database,
+    private readonly who: string,
+  ) {}
 
   /** @throws Error naming the process that has the folder */
   static take(home: string): DataLock {
     mkdirSync(home, { recursive: true, mode: 0o700 });
-    const path = join(home, 'server.pid');
-    const other = readPid(path);
-    if (other !== undefined && other !== process.pid && isOurs(other)) {
+    const who = join(home, 'server.pid');
+    const lock = new Database(join(home, 'server.lock'), { timeout: 0 });
+    try {
+      lock.pragma('journal_mode = MEMORY');
+      lock.exec('BEGIN EXCLUSIVE');
+    } catch (error) {
+      lock.close();
+      if (!isBusy(error)) throw error;
       throw new Error(
-        `the data folder ${home} is in use by process ${other}; stop that Iskel, or choose another folder with ISKEL_DATA`,
+        `the data folder ${home} is in use by process ${readWho(who)}; stop that Iskel, or choose another folder with ISKEL_DATA`,
       );
     }
-    writeFileSync(path, String(process.pid), { mode: 0o600 });
-    return new DataLock(path);
+    writeFileSync(who, String(process.pid), { mode: 0o600 });
+    return new DataLock(lock, who);
   }
 
   release(): void {
-    rmSync(this.path, { force: true });
+    rmSync(this.who, { force: true });
+    this.lock.close();
   }
 }
 
-function readPid(path: string): number | undefined {
+/** Only to name it: whether the folder is in use is not asked of this file. */
+function readWho(path: string): string {
   try {
-    return Number(readFileSync(path, 'utf8')) || undefined;
+    return readFileSync(path, 'utf8').trim() || 'not known';
   } catch {
-    return undefined;
-  }
-}
-
-/** True when the process runs and is a Node program; a number given again to another program is no lock. */
-function isOurs(pid: number): boolean {
-  try {
-    process.kill(pid, 0);
-    return readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('node');
-  } catch {
-    return false;
+    return 'not known';
   }
 }

@@ -24,6 +24,8 @@ export function runFfmpeg(
     const stop = (): void => void child.kill('SIGKILL');
     const timer = setTimeout(stop, patienceMs);
     let said = '';
+    child.stdout.on('error', stop);
+    child.stderr.on('error', stop);
     child.stderr.on('data', (chunk: Buffer) => (said = (said + chunk.toString()).slice(0, 2000)));
     child.stdout.on('data', (chunk: Buffer) => heard(chunk, stop));
     const end = (missing: boolean, code: number | null): void => {

@@ -1,14 +1,21 @@
 import pino from 'pino';
+import { background } from '../core/background.ts';
+import { watchForFaults } from './last-resort.ts';
 import { startServer } from './server.ts';
 import { readSettings } from './settings.ts';
 
 // The server as a program: settings from the environment, the address on standard output.
 try {
   const log = pino({ level: process.env.ISKEL_LOG ?? 'warn' }, pino.destination(2));
+  watchForFaults(log);
   const running = await startServer(readSettings(process.env), log);
   console.log(`Iskel is at ${running.address}`);
   console.log(`Record through ${running.address}/wd`);
-  const stop = (): void => void running.close().then(() => process.exit(0));
+  const stop = (): void =>
+    background(
+      'closing the server',
+      running.close().finally(() => process.exit(0)),
+    );
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
   process.on('SIGHUP', stop);

@@ -1,5 +1,3 @@
-import { getRequestListener } from '@hono/node-server';
-import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import pino, { type Logger } from 'pino';
@@ -10,8 +8,10 @@ import { RecordingEndpoint } from '../browser/recording/endpoint.ts';
 import type { Services } from './api/context.ts';
 import { makeApp } from './app.ts';
 import { Changes } from './changes.ts';
+import { background, tellTroubles } from '../core/background.ts';
 import { DataLock } from './data-lock.ts';
-import { refusalOf } from './guard.ts';
+import { faults } from './last-resort.ts';
+import { listen } from './listen.ts';
 import { AnalysisJobs } from './jobs/analysis.ts';
 import { Contrasts } from './jobs/contrasts.ts';
 import { IntakeJobs } from './jobs/intakes.ts';
@@ -35,6 +35,9 @@ export interface RunningServer {
 /** Starts Iskel on its data folder; what an earlier server left unfinished is put in order first. */
 export async function startServer(settings: Settings, log: Logger = pino({ level: 'warn' })): Promise<RunningServer> {
   const lock = DataLock.take(settings.data);
+  tellTroubles(({ what, error, about }) =>
+    log.error({ about, problem: error.stack ?? error.message }, `${what} failed`),
+  );
   const owner = await Owner.start(settings.data);
   const finding = findEngines(owner);
   const store = new Store(settings.data);
@@ -44,7 +47,8 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
   const engines = await finding;
   const pools = new Map(engines.map((engine) => [engine.name, new DriverPool(engine, owner)]));
   const sink = new RecordingSink(store, analysis, changes);
-  const intakes = new IntakeJobs(store, changes, owner, log);
+  const intakes = new IntakeJobs(store, changes, owner, log, (ids) => ids.forEach((id) => analysis.settle(id)));
+  await intakes.tidied;
   const streaming = new Set(store.attempts.streaming());
   for (const id of store.attempts.inState('recording').filter((one) => !streaming.has(one)))
     sink.end(id, store.events.lastTime(id), 'Iskel was stopped while it recorded this');
@@ -65,16 +69,16 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
     streamed,
     sink,
     log,
+    faults,
   };
   const server = listen(settings, makeApp(services, web).fetch, endpoint);
   await new Promise<void>((done, fail) => {
     server.once('error', fail);
     server.listen(settings.port, settings.host, done);
   });
-  void pools
-    .get('chromium')
-    ?.ready()
-    .catch((error: Error) => log.warn(error.message));
+  const chromium = pools.get('chromium');
+  if (chromium) background('starting a driver ahead', chromium.ready());
+  background('tidying the data folder', tidy(store, log));
   const port = (server.address() as { port: number }).port;
 
   let closing: Promise<void> | undefined;
@@ -100,51 +104,8 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
   };
 }
 
-function listen(
-  settings: Settings,
-  fetch: (request: Request) => Response | Promise<Response>,
-  endpoint: RecordingEndpoint,
-): Server {
-  const pages = getRequestListener(fetch);
-  const refuse = (request: IncomingMessage, response: ServerResponse): boolean => {
-    const refusal = refusalOf(request, settings);
-    if (!refusal) return false;
-    const { status, code, message } = refusal;
-    const wire = request.url?.startsWith('/wd');
-    response.writeHead(status, { 'content-type': 'application/json; charset=utf-8' });
-    response.end(
-      JSON.stringify(
-        wire ? { value: { error: 'unknown error', message, stacktrace: '' } } : { error: { code, message } },
-      ),
-    );
-    return true;
-  };
-  const server = createServer((request, response) => {
-    if (refuse(request, response)) return;
-    const url = request.url ?? '/';
-    if (url === '/wd' || url.startsWith('/wd/')) void endpoint.handle(url.slice(3) || '/', request, response);
-    else {
-      keepToken(request, response, settings);
-      void pages(request, response);
-    }
-  });
-  server.on('upgrade', (request: IncomingMessage, socket, head: Buffer) => {
-    const url = request.url ?? '';
-    if (refusalOf(request, settings) || !url.startsWith('/wd/'))
-      return void socket.end('HTTP/1.1 403 Forbidden\r\nconnection: close\r\n\r\n');
-    endpoint.upgrade(url.slice(3), request, socket, head);
-  });
-  // A session may take its time to start; a silent socket is no reason to cut it.
-  server.requestTimeout = 0;
-  server.keepAliveTimeout = 75_000;
-  return server;
-}
-
-/** Once opened with ?token=…, the browser keeps the token, so that pasted addresses work. */
-function keepToken(request: IncomingMessage, response: ServerResponse, settings: Settings): void {
-  if (!settings.token || !request.url?.includes('token=')) return;
-  response.setHeader(
-    'set-cookie',
-    `iskel_token=${encodeURIComponent(settings.token)}; HttpOnly; SameSite=Strict; Path=/`,
-  );
+/** Files nobody names go, in the background: what a killed server wrote before it could say so. */
+async function tidy(store: Store, log: Logger): Promise<void> {
+  const removed = await store.blobs.sweepOrphans();
+  if (removed) log.info(`${removed} files that no evidence names were removed`);
 }

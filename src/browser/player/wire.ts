@@ -1,7 +1,8 @@
 import { forward } from '../recording/forward.ts';
 import { readCommand } from '../recording/commands.ts';
-import { clock, type AttemptRecorder } from '../recording/recorder.ts';
-import { parseJson } from '../recording/session.ts';
+import { clock } from '../recording/clock.ts';
+import type { AttemptRecorder } from '../recording/recorder.ts';
+import { parseJson } from '../recording/command-body.ts';
 import type { SessionWatch } from '../recording/session-watch.ts';
 import type { Driver } from '../driver-process.ts';
 import type { StepEvent } from '../../core/evidence/event.ts';

@@ -1,8 +1,11 @@
 import WebSocket from 'ws';
-import { clock, type AttemptRecorder } from './recorder.ts';
+import { background, guarded } from '../../core/background.ts';
+import { clock } from './clock.ts';
+import type { AttemptRecorder } from './recorder.ts';
 
 const quality = 55;
 const longestSide = 1920;
+const largestFrame = 64 * 1024 * 1024;
 
 /**
  * How close pictures may follow each other. A running screencast costs a tight test a tenth of its
@@ -47,6 +50,8 @@ export class Camera {
     if (this.views.has(context)) return;
     const socket = new WebSocket(`ws://${this.address.replace('localhost', '127.0.0.1')}/devtools/page/${context}`, {
       perMessageDeflate: false,
+      maxPayload: largestFrame,
+      handshakeTimeout: 10_000,
     });
     let id = 0;
     const send = (method: string, params: object = {}): void => {
@@ -56,8 +61,10 @@ export class Camera {
     this.views.set(context, view);
     socket.on('message', (bytes: Buffer) => {
       if (!bytes.includes('Page.screencastFrame')) return;
-      const message = JSON.parse(bytes.toString()) as { method?: string; params?: Frame };
-      if (message.method === 'Page.screencastFrame' && message.params) this.take(context, view, message.params);
+      guarded('taking a picture', () => {
+        const message = JSON.parse(bytes.toString()) as { method?: string; params?: Frame };
+        if (message.method === 'Page.screencastFrame' && message.params) this.take(context, view, message.params);
+      });
     });
     socket.on('error', () => socket.terminate());
     socket.on('close', () => this.close(context));
@@ -98,7 +105,11 @@ export class Camera {
     view.last = data;
     const at = metadata.timestamp ? metadata.timestamp * 1000 : clock();
     const size = { width: metadata.deviceWidth, height: metadata.deviceHeight, scale: metadata.pageScaleFactor || 1 };
-    void this.recorder()?.picture('frame', Buffer.from(data, 'base64'), 'image/jpeg', at, size, context);
+    const recorder = this.recorder();
+    if (recorder) {
+      const kept = recorder.picture('frame', Buffer.from(data, 'base64'), 'image/jpeg', at, size, context);
+      background('keeping a picture', kept, recorder.id);
+    }
   }
 
   close(context: string): void {

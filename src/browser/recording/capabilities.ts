@@ -1,6 +1,8 @@
 import type { Engine } from '../engines.ts';
 import { engineNamed } from './engine-asked.ts';
 import type { AttemptRequest } from './sink.ts';
+import { isAttemptNumber } from '../../core/records.ts';
+import { textOf } from './steps.ts';
 
 type Json = Record<string, unknown>;
 
@@ -30,6 +32,8 @@ const safeOptions = new Set([
 ]);
 /** Preferences that name places on this machine's disk. */
 const placedPreference = /dir|path|file|profile\.name/i;
+/** What a preference would have opened or written on this machine. */
+const placeValue = /^\s*(?:file|chrome|devtools|view-source|filesystem):|^\s*(?:[/~]|[A-Za-z]:\\)/i;
 
 export interface SessionRequest {
   /** The body to send to the driver. */
@@ -80,11 +84,10 @@ export class LaunchRefused extends Error {}
  * @throws LaunchRefused for an option that is not on the safe list
  */
 export function readSessionRequest(body: Json, engine: Engine, anyLaunch: boolean): SessionRequest {
-  const capabilities = asObject(body.capabilities) ?? {};
-  const always = { ...asObject(capabilities.alwaysMatch) };
-  const first = (Array.isArray(capabilities.firstMatch) ? (capabilities.firstMatch as unknown[]) : [{}]).map(
-    (entry) => asObject(entry) ?? {},
-  );
+  const capabilities = asObject(body.capabilities);
+  if (!capabilities) throw new LaunchRefused('“capabilities” must be an object');
+  const always = { ...readEntry(capabilities.alwaysMatch ?? {}, 'alwaysMatch') };
+  const first = readEntries(capabilities.firstMatch);
   const attempt =
     asObject(always['iskel:attempt']) ?? first.map((entry) => asObject(entry['iskel:attempt'])).find(Boolean) ?? {};
   const wantsSocket = [always, ...first].some((entry) => entry.webSocketUrl === true);
@@ -94,14 +97,27 @@ export function readSessionRequest(body: Json, engine: Engine, anyLaunch: boolea
     engine.name === 'webkit' ? { again: false } : handlePrompts([alwaysSent, ...firstSent], wantsSocket);
   return {
     prompts,
-    body: {
-      ...without(body, 'desiredCapabilities'),
-      capabilities: { ...capabilities, alwaysMatch: alwaysSent, firstMatch: firstSent },
-    },
+    // Nothing else of the body: what is not read here is not for the driver to read either.
+    body: { capabilities: { alwaysMatch: alwaysSent, firstMatch: firstSent } },
     attempt: cleanAttempt(attempt),
     wantsSocket,
     ...sizeOf([always, ...first]),
   };
+}
+
+const mostEntries = 50;
+
+function readEntry(entry: unknown, name: string): Json {
+  const read = asObject(entry);
+  if (!read) throw new LaunchRefused(`“${name}” must be an object`);
+  return read;
+}
+
+function readEntries(told: unknown): Json[] {
+  if (told === undefined) return [{}];
+  if (!Array.isArray(told) || told.length === 0 || told.length > mostEntries)
+    throw new LaunchRefused(`“firstMatch” must be a list of 1 to ${mostEntries} objects`);
+  return told.map((entry) => readEntry(entry, 'firstMatch'));
 }
 
 interface Sent {
@@ -160,8 +176,8 @@ function refuseUnsafeWebkit(options: Json, engine: Engine): void {
     if (!safe) throw new LaunchRefused(`${webkitOptions}.${key} is not allowed here; ${howToAllow}`);
   }
   for (const arg of Array.isArray(options.args) ? (options.args as unknown[]) : [])
-    if (!safeWebkitArgument.test(String(arg)))
-      throw new LaunchRefused(`the launch argument “${String(arg)}” is not allowed here; ${howToAllow}`);
+    if (!safeWebkitArgument.test(textOf(arg)))
+      throw new LaunchRefused(`the launch argument “${textOf(arg)}” is not allowed here; ${howToAllow}`);
 }
 
 function withArguments(options: Json | undefined): Json {
@@ -182,21 +198,32 @@ function refuseUnsafe(options: Json | undefined): void {
     if (!safeOptions.has(key)) throw new LaunchRefused(`goog:chromeOptions.${key} is not allowed here; ${howToAllow}`);
   }
   for (const arg of Array.isArray(options.args) ? (options.args as unknown[]) : []) {
-    const text = String(arg).startsWith('-') ? String(arg) : `--${String(arg)}`;
+    const told = textOf(arg);
+    const text = told.startsWith('-') ? told : `--${told}`;
     if (!safeArguments.test(text))
       throw new LaunchRefused(`the launch argument “${text}” is not allowed here; ${howToAllow}`);
   }
-  for (const key of Object.keys(asObject(options.prefs) ?? {})) {
-    if (placedPreference.test(key))
-      throw new LaunchRefused(`the preference “${key}” is not allowed here; ${howToAllow}`);
-  }
+  refusePlaces(options.prefs, '');
 }
+
+/** Preferences are looked through to their leaves: they may be given dotted, nested, or half and half. */
+function refusePlaces(told: unknown, path: string): void {
+  if (path && placedPreference.test(path))
+    throw new LaunchRefused(`the preference “${path}” is not allowed here; ${howToAllow}`);
+  if (typeof told === 'string' && placeValue.test(told))
+    throw new LaunchRefused(`the preference “${path}” names a place on this machine; ${howToAllow}`);
+  if (told === null || typeof told !== 'object') return;
+  for (const [key, value] of Object.entries(told)) refusePlaces(value, path ? `${path}.${key}` : key);
+}
+
+/** Of tags, labels and secrets, so many are read. */
+const mostTexts = 500;
 
 /** Keeps what has the right type and leaves the rest: a wrong label must not cost a test its session. */
 function cleanAttempt(raw: Json): AttemptRequest {
   const test = asObject(raw.test);
   const texts = (value: unknown): string[] =>
-    Array.isArray(value) ? value.filter((item): item is string => typeof item === 'string') : [];
+    Array.isArray(value) ? value.filter((item): item is string => typeof item === 'string').slice(0, mostTexts) : [];
   const text = (value: unknown): string | undefined =>
     typeof value === 'string' && value !== '' ? value.slice(0, 500) : undefined;
   const labels = asObject(raw.labels);
@@ -210,9 +237,15 @@ function cleanAttempt(raw: Json): AttemptRequest {
         file: text(test.file),
         params: asObject(test.params),
       }),
-    number: Number.isInteger(raw.number) && (raw.number as number) > 0 ? (raw.number as number) : undefined,
-    tags: texts(raw.tags),
-    labels: labels && Object.fromEntries(Object.entries(labels).map(([key, value]) => [key, String(value)])),
+    number: isAttemptNumber(raw.number) ? raw.number : undefined,
+    tags: texts(raw.tags).map((tag) => tag.slice(0, 200)),
+    labels:
+      labels &&
+      Object.fromEntries(
+        Object.entries(labels)
+          .slice(0, mostTexts)
+          .map(([key, value]) => [key.slice(0, 100), textOf(value).slice(0, 1000)]),
+      ),
     commit: text(raw.commit),
     branch: text(raw.branch),
     shard: text(raw.shard),
@@ -226,7 +259,7 @@ function sizeOf(entries: readonly Json[]): Pick<SessionRequest, 'size'> {
   for (const entry of entries) {
     const args = asObject(entry['goog:chromeOptions'])?.args;
     for (const arg of Array.isArray(args) ? (args as unknown[]) : []) {
-      const found = /window-size=(\d+),(\d+)/.exec(String(arg));
+      const found = /window-size=(\d{1,5}),(\d{1,5})/.exec(textOf(arg));
       if (found) return { size: { width: Number(found[1]), height: Number(found[2]) } };
     }
   }

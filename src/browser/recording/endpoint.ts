@@ -1,13 +1,19 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { Duplex } from 'node:stream';
-import { connect } from 'node:net';
+import { background, guarded, trouble } from '../../core/background.ts';
+import { bridgeBidi } from './bidi-bridge.ts';
+import { commandBody, parseJson } from './command-body.ts';
 import { readOutcome } from './outcome-body.ts';
 import { readSessionRequest, LaunchRefused, type SessionRequest } from './capabilities.ts';
 import { engineAsked } from './engine-asked.ts';
-import { forward, passedBack, type Answer } from './forward.ts';
-import { clock } from './recorder.ts';
-import { parseJson, RecordedSession, type NewSession } from './session.ts';
+import { forward, ownCommandMs, type Answer } from './forward.ts';
+import { readsBody, refusesCommand } from './reach.ts';
+import { clock } from './clock.ts';
+import { routeOf } from './route.ts';
+import { RecordedSession, type NewSession } from './session.ts';
 import type { EvidenceSink } from './sink.ts';
+import { send, wireError, WireRefused, wireValue } from './wire-answer.ts';
+import type { Driver } from '../driver-process.ts';
 import type { DriverPool } from '../driver-pool.ts';
 import { howToInstall, type EngineName } from '../engines.ts';
 
@@ -20,8 +26,10 @@ export interface EndpointOptions {
   idleMs: number;
 }
 
-/** Bodies over this are no WebDriver command. */
-const longestBody = 64 * 1024 * 1024;
+/** A browser takes a second or two to start, a minute on a machine that is short of everything. */
+const startLimitMs = 150_000;
+/** More sessions at once than a machine can have browsers. */
+const mostSessions = 100;
 
 /**
  * The recording endpoint: a W3C WebDriver remote end in front of a real driver. Commands and answers
@@ -34,42 +42,49 @@ export class RecordingEndpoint {
   private readonly watchman: NodeJS.Timeout;
 
   constructor(private readonly options: EndpointOptions) {
-    this.watchman = setInterval(() => this.endIdle(), Math.min(1000, options.idleMs / 2));
+    this.watchman = setInterval(
+      () => guarded('looking for silent sessions', () => this.endIdle()),
+      Math.min(1000, options.idleMs / 2),
+    );
     this.watchman.unref();
   }
 
-  /** Answers a request below the base; `path` begins after it. */
+  /** Answers a request below the base; `path` begins after it. Never rejects. */
   async handle(path: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
     const at = clock();
     try {
-      const body = await bodyOf(request);
-      await this.route(path, request, response, body, at);
+      const method = request.method ?? 'GET';
+      const route = routeOf(method, path);
+      const body = await commandBody(request);
+      if (route.to === 'status') return await this.status(request, response, body);
+      if (route.to === 'new session') return await this.newSession(request, response, body);
+      const session = this.sessions.get(route.id);
+      if (!session) throw new WireRefused('invalid session id', 'invalid session id');
+      await this.command(session, { method, tail: route.tail, request, response, body, at });
     } catch (error) {
-      if (!response.headersSent) wireError(response, 500, 'unknown error', (error as Error).message);
-      else response.destroy();
+      this.refuse(request, response, error);
     }
   }
 
-  private async route(
-    path: string,
-    request: IncomingMessage,
-    response: ServerResponse,
-    body: Buffer,
-    at: number,
-  ): Promise<void> {
-    const method = request.method ?? 'GET';
-    const plain = path.split('?')[0]!;
-    if (method === 'POST' && plain === '/session') return this.newSession(request, response, body);
-    const [, id, rest] = /^\/session\/([^/]+)(\/.*)?$/.exec(plain) ?? [];
-    const session = id ? this.sessions.get(id) : undefined;
-    if (!session) return this.askSpare(path, request, response, body);
-    const tail = rest ?? '';
-    if (method === 'POST' && tail.startsWith('/iskel/')) return this.extension(session, tail, body, response);
-    if (method === 'DELETE' && tail === '') return this.deleteSession(session, path, request, response, body);
+  private refuse(request: IncomingMessage, response: ServerResponse, error: unknown): void {
+    if (response.headersSent || response.destroyed) return void response.destroy();
+    // What is still to come of a body that is refused is not read.
+    if (!request.complete) response.setHeader('connection', 'close');
+    if (error instanceof WireRefused) return wireError(response, error.status, error.error, error.message);
+    trouble('a WebDriver command', error);
+    wireError(response, 500, 'unknown error', error instanceof Error ? error.message : 'this command failed');
+  }
+
+  private async command(session: RecordedSession, call: Call): Promise<void> {
+    const { method, tail, request, response, at } = call;
+    if (method === 'POST' && tail.startsWith('/iskel/')) return this.extension(session, tail, call.body, response);
+    if (method === 'DELETE' && tail === '') return this.deleteSession(session, request, response, call.body);
+    const body = this.options.anyLaunch ? call.body : withinReach(method, tail, call.body);
+    const path = `/session/${session.id}${tail}`;
     session.begin(method, tail, body);
-    await session.looking;
     let answer: Answer | undefined;
     try {
+      await session.looking;
       const answered = forward(session.driver, method, path, request.headers, body);
       // While the driver works, the time is ours: notes of the command before, and the watch on this one's locator.
       session.catchUp();
@@ -90,72 +105,76 @@ export class RecordingEndpoint {
         tail === '/window' &&
         answer?.status === 200 &&
         answer.body.toString() === '{"value":[]}';
-      if (closedLast) void this.finish(session);
+      if (closedLast) background('ending a session', this.finish(session), session.recorder.id);
     });
   }
 
   private async newSession(request: IncomingMessage, response: ServerResponse, body: Buffer): Promise<void> {
+    if (this.open >= mostSessions)
+      throw new WireRefused('session not created', `${mostSessions} sessions are open already; end some of them`, 429);
     const asked = parseJson(body);
-    const wish = engineAsked(asked?.capabilities, (name) => this.options.pools.has(name));
+    const capabilities = asked?.capabilities;
+    // A driver may read more out of a body than we can, and nothing of it may pass unread.
+    if (!asked || capabilities === null || typeof capabilities !== 'object' || Array.isArray(capabilities))
+      throw new WireRefused('invalid argument', `invalid argument: 'capabilities' must be a JSON object`);
+    const wish = engineAsked(capabilities, (name) => this.options.pools.has(name));
     const pool = this.options.pools.get(wish);
     if (!pool) {
       const mend = `${wish} and its driver are not installed on this machine; run: ${howToInstall[wish]}`;
-      return wireError(response, 500, 'session not created', mend);
+      throw new WireRefused('session not created', mend);
     }
-    // What cannot be read is sent as it came: the driver's own refusal is the right one.
-    let wanted: SessionRequest | undefined;
+    let wanted: SessionRequest;
     try {
-      if (asked && typeof asked.capabilities === 'object')
-        wanted = readSessionRequest(asked, pool.engine, this.options.anyLaunch);
+      wanted = readSessionRequest(asked, pool.engine, this.options.anyLaunch);
     } catch (error) {
       if (!(error instanceof LaunchRefused)) throw error;
-      return wireError(response, 400, 'invalid argument', error.message);
+      throw new WireRefused('invalid argument', error.message);
     }
     const startedAt = clock();
     const driver = await pool.take();
-    const answer = await forward(
-      driver,
-      'POST',
-      '/session',
-      request.headers,
-      wanted ? Buffer.from(JSON.stringify(wanted.body)) : body,
-    ).catch(async (error: Error) => {
+    try {
+      await this.begin(driver, wanted, pool, startedAt, request, response);
+    } catch (error) {
       await driver.close();
-      throw error;
-    });
+      const why = error instanceof Error ? error.message : 'the driver failed';
+      throw error instanceof WireRefused ? error : new WireRefused('session not created', why);
+    }
+  }
+
+  private async begin(
+    driver: Driver,
+    wanted: SessionRequest,
+    pool: DriverPool,
+    startedAt: number,
+    request: IncomingMessage,
+    response: ServerResponse,
+  ): Promise<void> {
+    const bytes = Buffer.from(JSON.stringify(wanted.body));
+    const answer = await forward(driver, 'POST', '/session', request.headers, bytes, startLimitMs);
     const session = (parseJson(answer.body)?.value ?? {}) as NewSession;
     if (answer.status !== 200 || !session.sessionId) {
       send(response, answer);
       await driver.close();
       return;
     }
-    const recorded = await RecordedSession.start(
-      driver,
-      session,
-      wanted?.attempt ?? {},
-      this.options.sink,
-      startedAt,
-      wanted?.size,
-    );
-    recorded.promptsAgain = wanted?.prompts.again ?? false;
+    const { attempt, size } = wanted;
+    const recorded = await RecordedSession.start(driver, session, attempt, this.options.sink, startedAt, size);
+    recorded.promptsAgain = wanted.prompts.again;
     this.sessions.set(session.sessionId, recorded);
     if (request.socket.destroyed) return this.finish(recorded, 'the client went away while the session was starting');
     const capabilities: Record<string, unknown> = {
       ...session.capabilities,
       'iskel:attempt': { id: recorded.recorder.id },
     };
-    if (wanted?.prompts.told) capabilities.unhandledPromptBehavior = wanted.prompts.told;
-    if (wanted?.wantsSocket) capabilities.webSocketUrl = `ws://${request.headers.host}/wd/session/${session.sessionId}`;
+    if (wanted.prompts.told) capabilities.unhandledPromptBehavior = wanted.prompts.told;
+    if (wanted.wantsSocket) capabilities.webSocketUrl = `ws://${request.headers.host}/wd/session/${session.sessionId}`;
     else if (pool.engine.name === 'chromium') delete capabilities.webSocketUrl;
-    send(response, {
-      ...answer,
-      body: Buffer.from(JSON.stringify({ value: { capabilities, sessionId: session.sessionId } })),
-    });
+    const value = { capabilities, sessionId: session.sessionId };
+    send(response, { ...answer, body: Buffer.from(JSON.stringify({ value })) });
   }
 
   private async deleteSession(
     session: RecordedSession,
-    path: string,
     request: IncomingMessage,
     response: ServerResponse,
     body: Buffer,
@@ -166,12 +185,20 @@ export class RecordingEndpoint {
     if (!session.over) await session.lastLook();
     // The recording is closed first: what the browser tells while it goes down is no interruption.
     const ended = session.recorder.end();
-    const answer = await forward(session.driver, 'DELETE', path, request.headers, body).catch(() => undefined);
+    const path = `/session/${session.id}`;
+    const answer = await forward(session.driver, 'DELETE', path, request.headers, body, ownCommandMs).catch(
+      () => undefined,
+    );
     // From here on the session is unknown, as it is to the driver; its processes go while nobody waits.
     this.sessions.delete(session.id);
-    const finished = this.finish(session);
+    const finished = this.finish(session).catch((error: unknown) =>
+      trouble('ending a session', error, session.recorder.id),
+    );
     this.ending.add(finished);
-    void finished.finally(() => this.ending.delete(finished));
+    background(
+      'ending a session',
+      finished.then(() => this.ending.delete(finished)),
+    );
     if (answer) send(response, answer);
     else wireError(response, 404, 'invalid session id', 'the driver of this session is no longer running');
     await ended;
@@ -182,17 +209,12 @@ export class RecordingEndpoint {
     this.sessions.delete(session.id);
   }
 
-  /** What belongs to no session of ours is answered by a driver too, in its own words. */
-  private async askSpare(
-    path: string,
-    request: IncomingMessage,
-    response: ServerResponse,
-    body: Buffer,
-  ): Promise<void> {
+  /** Whether sessions can be had, in a driver's own words. */
+  private async status(request: IncomingMessage, response: ServerResponse, body: Buffer): Promise<void> {
     const [pool] = this.options.pools.values();
-    if (!pool) return wireError(response, 404, 'invalid session id', 'no session, and no driver on this machine');
+    if (!pool) return wireValue(response, 200, { ready: false, message: 'there is no driver on this machine' });
     const driver = await pool.ready();
-    send(response, await forward(driver, request.method ?? 'GET', path, request.headers, body));
+    send(response, await forward(driver, 'GET', '/status', request.headers, body, ownCommandMs));
   }
 
   private extension(session: RecordedSession, tail: string, body: Buffer, response: ServerResponse): void {
@@ -212,38 +234,24 @@ export class RecordingEndpoint {
         `${tail} is no extension command; there are /iskel/outcome and /iskel/note`,
       );
     }
-    send(response, {
-      status: 200,
-      headers: { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-cache' },
-      body: Buffer.from('{"value":null}'),
-    });
+    wireValue(response, 200, null);
   }
 
-  /** Joins a client's own BiDi connection to the driver's, byte for byte. */
+  /** Joins a client's own BiDi connection to the driver's. */
   upgrade(path: string, request: IncomingMessage, client: Duplex, head: Buffer): void {
-    const id = /^\/session\/([^/?]+)$/.exec(path)?.[1];
+    const id = /^\/session\/([^/?]{1,200})$/.exec(path)?.[1];
     const session = id ? this.sessions.get(id) : undefined;
-    if (!session) {
-      client.end('HTTP/1.1 404 Not Found\r\nconnection: close\r\n\r\n');
+    if (!session || session.over) {
+      client.end('HTTP/1.1 404 Not Found\r\nconnection: close\r\ncontent-length: 0\r\n\r\n');
       return;
     }
-    const driver = connect(session.driver.port, '127.0.0.1', () => {
-      const headers = Object.entries(request.headers).filter(
-        ([name]) => name !== 'host' && name !== 'authorization' && name !== 'origin',
-      );
-      const lines = headers.flatMap(([name, value]) =>
-        (Array.isArray(value) ? value : [value]).map((one) => `${name}: ${one}`),
-      );
-      driver.write(
-        `GET /session/${id} HTTP/1.1\r\nhost: 127.0.0.1:${session.driver.port}\r\n${lines.join('\r\n')}\r\n\r\n`,
-      );
-      if (head.length) driver.write(head);
-      driver.pipe(client);
-      client.pipe(driver);
+    const { anyLaunch } = this.options;
+    bridgeBidi(request, client, head, {
+      port: session.driver.port,
+      session: session.id,
+      anyLaunch,
+      heard: () => session.heard(),
     });
-    driver.on('error', () => client.destroy());
-    client.on('error', () => driver.destroy());
-    client.on('close', () => driver.destroy());
   }
 
   private endIdle(): void {
@@ -252,7 +260,8 @@ export class RecordingEndpoint {
         // A session the browser or driver dropped stays known until its client has had time to hear of it.
         if (session.silentMs() > Math.min(this.options.idleMs, 5000)) this.sessions.delete(session.id);
       } else if (session.silentMs() > this.options.idleMs) {
-        void this.finish(session, `nothing was heard of the test for ${Math.round(this.options.idleMs / 1000)} s`);
+        const why = `nothing was heard of the test for ${Math.round(this.options.idleMs / 1000)} s`;
+        background('ending a silent session', this.finish(session, why), session.recorder.id);
       }
     }
   }
@@ -271,32 +280,23 @@ export class RecordingEndpoint {
 const isOpenPrompt = (answer: Answer): boolean =>
   answer.status === 500 && answer.body.includes('"unexpected alert open"');
 
-function bodyOf(request: IncomingMessage): Promise<Buffer> {
-  return new Promise((done, fail) => {
-    const chunks: Buffer[] = [];
-    let length = 0;
-    request.on('data', (chunk: Buffer) => {
-      length += chunk.length;
-      if (length > longestBody) {
-        fail(new Error(`a command body may have at most ${longestBody} bytes`));
-        request.destroy();
-      } else chunks.push(chunk);
-    });
-    request.on('end', () => done(Buffer.concat(chunks)));
-    request.on('error', fail);
-  });
+/** One command of a client, as it came. */
+interface Call {
+  method: string;
+  tail: string;
+  request: IncomingMessage;
+  response: ServerResponse;
+  body: Buffer;
+  at: number;
 }
 
-function send(response: ServerResponse, answer: Answer): void {
-  response.writeHead(answer.status, passedBack(answer.headers, answer.body.length));
-  response.end(answer.body);
-}
-
-function wireError(response: ServerResponse, status: number, error: string, message: string): void {
-  const body = Buffer.from(JSON.stringify({ value: { error, message, stacktrace: '' } }));
-  send(response, {
-    status,
-    headers: { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-cache' },
-    body,
-  });
+/**
+ * A command's body as the driver is given it. Where the body decides what is reached it is written anew from what was
+ * read of it, so that the driver reads the same.
+ */
+function withinReach(method: string, tail: string, body: Buffer): Buffer {
+  const read = readsBody(method, tail) ? parseJson(body) : undefined;
+  const why = refusesCommand(method, tail, read);
+  if (why !== undefined) throw new WireRefused('invalid argument', `invalid argument: ${why}`);
+  return read ? Buffer.from(JSON.stringify(read)) : body;
 }

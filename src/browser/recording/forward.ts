@@ -1,51 +1,62 @@
 import { request, type IncomingHttpHeaders, type OutgoingHttpHeaders } from 'node:http';
 import type { Driver } from '../driver-process.ts';
+import { hopByHop, type Answer } from './wire-answer.ts';
 
-export interface Answer {
-  status: number;
-  headers: IncomingHttpHeaders;
-  body: Buffer;
-}
+export type { Answer } from './wire-answer.ts';
 
-/** Headers that belong to one connection and are not passed on. */
-const hopByHop = new Set([
-  'connection',
-  'keep-alive',
-  'transfer-encoding',
-  'upgrade',
-  'host',
-  'te',
-  'trailer',
-  'proxy-authorization',
-  'authorization',
-  'expect',
-  'content-length',
-]);
+/** A driver's answer, a whole-page picture say, is never larger. */
+const largestAnswer = 256 * 1024 * 1024;
+/** Commands of our own: a driver that has not answered one by then is stopped or hangs. */
+export const ownCommandMs = 15_000;
 
-/** Sends one request to a driver and gives its whole answer, unchanged. */
+/** The driver was sent something and did not answer in time. */
+export class DriverSilent extends Error {}
+
+/**
+ * Sends one request to a driver and gives its whole answer, unchanged.
+ * @param limitMs how long the answer may take; a test's own commands have the limits their session sets, and none here
+ */
 export function forward(
   driver: Driver,
   method: string,
   path: string,
   headers: IncomingHttpHeaders,
   body: Buffer,
+  limitMs?: number,
 ): Promise<Answer> {
   const passed: OutgoingHttpHeaders = {};
   for (const [name, value] of Object.entries(headers)) if (!hopByHop.has(name)) passed[name] = value;
   if (body.length || method === 'POST' || method === 'PUT') passed['content-length'] = body.length;
   return new Promise((done, fail) => {
+    const timer =
+      limitMs === undefined
+        ? undefined
+        : setTimeout(() => {
+            outgoing.destroy(new DriverSilent(`the driver did not answer ${method} ${path} for ${limitMs / 1000} s`));
+          }, limitMs);
+    const giveUp = (error: Error): void => {
+      clearTimeout(timer);
+      fail(error);
+    };
     const outgoing = request(
       { host: '127.0.0.1', port: driver.port, method, path, headers: passed, agent: driver.agent },
       (answer) => {
         const chunks: Buffer[] = [];
-        answer.on('data', (chunk: Buffer) => chunks.push(chunk));
-        answer.on('end', () =>
-          done({ status: answer.statusCode ?? 500, headers: answer.headers, body: Buffer.concat(chunks) }),
-        );
-        answer.on('error', fail);
+        let size = 0;
+        answer.on('data', (chunk: Buffer) => {
+          size += chunk.length;
+          if (size > largestAnswer) outgoing.destroy(new Error('the answer of the driver has more than 256 MiB'));
+          else chunks.push(chunk);
+        });
+        answer.on('end', () => {
+          clearTimeout(timer);
+          done({ status: answer.statusCode ?? 500, headers: answer.headers, body: Buffer.concat(chunks) });
+        });
+        answer.on('error', giveUp);
+        answer.on('aborted', () => giveUp(new Error('the driver broke off its answer')));
       },
     );
-    outgoing.on('error', fail);
+    outgoing.on('error', giveUp);
     outgoing.end(body);
   });
 }
@@ -53,16 +64,8 @@ export function forward(
 /** A command of our own; its value. Rejects with the driver's words. */
 export async function ask<T>(driver: Driver, path: string, body: object): Promise<T> {
   const headers = { 'content-type': 'application/json; charset=utf-8' };
-  const answer = await forward(driver, 'POST', path, headers, Buffer.from(JSON.stringify(body)));
+  const answer = await forward(driver, 'POST', path, headers, Buffer.from(JSON.stringify(body)), ownCommandMs);
   const { value } = JSON.parse(answer.body.toString()) as { value: T & { error?: string; message?: string } };
   if (answer.status !== 200) throw new Error(value?.message || value?.error || `the driver answered ${answer.status}`);
   return value;
-}
-
-/** The headers of an answer that are passed back. */
-export function passedBack(headers: IncomingHttpHeaders, length: number): OutgoingHttpHeaders {
-  const passed: OutgoingHttpHeaders = {};
-  for (const [name, value] of Object.entries(headers)) if (!hopByHop.has(name)) passed[name] = value;
-  passed['content-length'] = length;
-  return passed;
 }

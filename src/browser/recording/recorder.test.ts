@@ -16,14 +16,18 @@ class Memory implements EvidenceSink {
   told: ToldOutcome | undefined;
   address: string | undefined;
   ended: { durationMs: number; interrupted?: string }[] = [];
-  begin(request: AttemptRequest, _environment: Environment): string {
+  newId = (): string => 'a-1';
+  begin(_attempt: string, request: AttemptRequest, _environment: Environment): void {
     this.request = request;
-    return 'a-1';
   }
   usedBefore = (): readonly Locator[] => this.used;
-  write(_attempt: string, events: readonly EvidenceEvent[]): void {
+  /** What writing fails with, as long as it does. */
+  full: string | undefined;
+  write(_attempt: string, events: readonly EvidenceEvent[]): number {
+    if (this.full) throw new Error(this.full);
     this.batches++;
     this.events.push(...events);
+    return JSON.stringify(events).length;
   }
   keep = async (bytes: Buffer): Promise<string> => `blob-${bytes.length}`;
   sized(): void {}

@@ -3,39 +3,25 @@ import type { ElementState, EvidenceEvent, Locator, StepEvent } from '../../core
 import { createMasker, maskMark, type Masker } from '../../core/evidence/masking.ts';
 import { locatorKey, locatorText } from '../../core/evidence/locator.ts';
 import type { ObserverRecord } from '../observer/source.ts';
+import { background } from '../../core/background.ts';
 import type { CommandCall } from './commands.ts';
 import type { FieldHeld } from './field-look.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
+import { Allowance } from './allowance.ts';
+import { clock } from './clock.ts';
+import { Outbox } from './outbox.ts';
+import { keysOf, TypedValues } from './typed-values.ts';
 import { answerStep, askedStep, locatorOf, type KnownElement } from './steps.ts';
 
 type Unnumbered = EvidenceEvent extends infer E ? (E extends EvidenceEvent ? Omit<E, 'id'> : never) : never;
 
-/** Wall clock in ms with fractions, from the steady clock, so that durations never run backwards. */
-export const clock = (): number => performance.timeOrigin + performance.now();
-
 /** Evidence lies in memory this long at most; what a killed server loses is no more than this. */
 const flushEveryMs = 250;
-/** How long a typed value may wait to learn whether its field is a password field. */
-const fieldKnownWithinMs = 1500;
-
-/** The page tells of typing within its flush interval and a frame; this leaves room for a busy machine. */
-const keysKnownWithinMs = 600;
+/** An end waits this long for what is still to be written, ms. */
+const longestEndMs = 2000;
 
 /** Most changes kept of a locator that the test has not asked for yet; of more, the last. */
 const mostEarly = 400;
-
-/** The characters an actions body presses, in order. */
-function keysOf(body: Record<string, unknown>): string {
-  const sources = Array.isArray(body.actions)
-    ? (body.actions as { actions?: { type?: string; value?: string }[] }[])
-    : [];
-  return sources
-    .flatMap((source) => (Array.isArray(source.actions) ? source.actions : []))
-    .flatMap(({ type, value }) => (type === 'keyDown' && typeof value === 'string' ? [value] : []))
-    .join('');
-}
-
-const withoutInput = (event: StepEvent): StepEvent => ({ ...event, data: { ...event.data, input: maskMark } });
 
 /** Collects the evidence of one attempt and hands it on, masked, in batches. */
 export class AttemptRecorder {
@@ -43,8 +29,7 @@ export class AttemptRecorder {
   readonly startedAt: number;
   private readonly masker: Masker;
   private readonly elements = new Map<string, KnownElement>();
-  /** Per lifeline, whether its element is a password field; unknown until the observer has spoken. */
-  private readonly passwordFields = new Map<string, boolean>();
+  private readonly typing: TypedValues;
   private readonly ownHosts = new Set<string>();
   private readonly nodes = new Map<string, number>();
   /** What the test used in attempts before and is watched already, though nobody has asked for it yet. */
@@ -52,16 +37,16 @@ export class AttemptRecorder {
   /** By key of a locator that is expected: what became of it so far. Written once the test asks for it. */
   private readonly early = new Map<string, Unnumbered[]>();
   private buffer: EvidenceEvent[] = [];
-  /** Typed values that wait for the observer's word, by lifeline. */
-  private held: { event: StepEvent; line: string; since: number }[] = [];
-  private heldKeys: { event: StepEvent; since: number }[] = [];
-  /** When the page told of typing in a password field, ms from the start. */
-  private readonly secretTyping: number[] = [];
   private count = 0;
   private opened = false;
   private timer: NodeJS.Timeout | undefined;
   private ended = false;
+  private ending: Promise<void> | undefined;
   private pending = 0;
+  private readonly outbox: Outbox;
+  private readonly allowance = new Allowance();
+  /** Pictures and structures that could not be kept, by why. */
+  private readonly unkept = new Map<string, number>();
 
   constructor(
     private readonly sink: EvidenceSink,
@@ -73,8 +58,12 @@ export class AttemptRecorder {
       (request.secrets ?? []).filter((secret) => secret.length >= 3),
       sink.masks?.() ?? [],
     );
+    this.typing = new TypedValues(this.masker, (event) => void this.buffer.push(event));
     const { secrets: _never, ...kept } = request;
-    this.id = sink.begin(this.masker.value(kept), environment, startedAt, this.masker);
+    this.id = sink.newId();
+    this.outbox = new Outbox(this.id);
+    const masked = this.masker.value(kept);
+    this.outbox.send('beginning an attempt', () => sink.begin(this.id, masked, environment, startedAt, this.masker));
     this.startedAt = startedAt;
     this.expected = sink.usedBefore?.(this.id) ?? [];
     for (const locator of this.expected) this.early.set(locatorKey(locator), []);
@@ -83,7 +72,7 @@ export class AttemptRecorder {
   /** Adds an event; `at` and `until` are wall-clock ms here, and relative in the store. */
   add(event: Unnumbered): string {
     const id = `e${++this.count}`;
-    if (this.ended) return id;
+    if (this.ended || !this.allowance.allows(event.lane)) return id;
     const relative = {
       ...event,
       id,
@@ -120,14 +109,34 @@ export class AttemptRecorder {
       clock: 'recorder',
       data,
     };
-    if (this.ended) return event;
+    if (this.ended || !this.allowance.allows('step')) return event;
     if (data.action === 'open' && data.input) this.opens(data.input);
     const line = data.action === 'type' && data.locator ? locatorKey(data.locator) : undefined;
-    if (data.action === 'type') this.typed(event, line);
-    else if (data.action === 'keys') this.pressed(event, keysOf(body));
+    if (data.action === 'type') this.typing.typed(event, line);
+    else if (data.action === 'keys') this.typing.pressed(event, keysOf(body));
     else this.buffer.push(this.masker.value(event));
     this.schedule();
     return event;
+  }
+
+  /** A command whose body or answer makes no sense: that it was sent, and how it ended. */
+  unreadable({ command }: CommandCall, answer: Record<string, unknown> | undefined, at: number, until: number): void {
+    const value = answer?.value as { error?: unknown; message?: unknown } | null | undefined;
+    const code = typeof value?.error === 'string' ? value.error : undefined;
+    const message = typeof value?.message === 'string' ? value.message : '';
+    this.add({
+      lane: 'step',
+      kind: 'command',
+      at,
+      until,
+      clock: 'recorder',
+      data: {
+        command: command.name,
+        action: command.action,
+        label: `${command.name}, with a body that makes no sense`,
+        ...(code ? { error: { code, message } } : {}),
+      },
+    });
   }
 
   /** The locator a find looks with, inside the element it looks in. */
@@ -142,32 +151,6 @@ export class AttemptRecorder {
     for (const event of early ?? []) this.add(event);
   }
 
-  private typed(event: StepEvent, line: string | undefined): void {
-    const secret = line === undefined ? undefined : this.passwordFields.get(line);
-    if (secret === undefined && line !== undefined) this.held.push({ event, line, since: clock() });
-    else this.buffer.push(this.decided(event, secret ?? true));
-  }
-
-  /** Keys pressed one by one: held until the page has told whether they went into a password field. */
-  private pressed(event: StepEvent, keys: string): void {
-    const declared = this.masker.text(keys) !== keys;
-    if (keys === '' || declared) this.buffer.push(this.masker.value(declared ? withoutInput(event) : event));
-    else this.heldKeys.push({ event, since: clock() });
-  }
-
-  /** A typed value is written only once it is known not to go into a password field. */
-  private decided(event: StepEvent, secret: boolean): StepEvent {
-    if (!secret) return this.masker.value(event);
-    return this.masker.value({
-      ...event,
-      data: {
-        ...event.data,
-        input: maskMark,
-        label: event.data.label.replace(/^(?:Type|Choose file) “.*?” in/, `Type ${maskMark} in`),
-      },
-    });
-  }
-
   /** A test is about to open an address: its host is the application's own. */
   opens(address: string): void {
     try {
@@ -177,7 +160,8 @@ export class AttemptRecorder {
     }
     if (this.opened) return;
     this.opened = true;
-    this.sink.opened(this.id, this.masker.text(address));
+    const masked = this.masker.text(address);
+    this.outbox.send('naming an attempt', () => this.sink.opened(this.id, masked));
   }
 
   isOwn(host: string): boolean {
@@ -188,7 +172,7 @@ export class AttemptRecorder {
   fieldHeld(element: string, { secret, value }: FieldHeld, at: number): void {
     const locator = this.elements.get(element)?.locator;
     if (!locator) return;
-    this.passwordFields.set(locatorKey(locator), secret);
+    this.typing.know(locatorKey(locator), secret);
     this.add({
       lane: 'page',
       kind: 'held-value',
@@ -210,7 +194,7 @@ export class AttemptRecorder {
         const state = this.named(record.s as unknown as ElementState, realm);
         const type = state.attrs?.type;
         if (state.node !== null)
-          this.passwordFields.set(record.l, type === 'password' || /password/.test(state.attrs?.autocomplete ?? ''));
+          this.typing.know(record.l, type === 'password' || /password/.test(state.attrs?.autocomplete ?? ''));
         const event = {
           ...base,
           lane: 'element',
@@ -253,13 +237,13 @@ export class AttemptRecorder {
         this.ratio = record.r;
         break;
       case 'structure':
-        void this.structure(record, context);
+        background('keeping a structure', this.structure(record, context), this.id);
         break;
       case 'focus':
         this.add({ ...base, lane: 'page', kind: 'focus', data: { label: record.d, context } });
         break;
       case 'held':
-        if (record.v === maskMark) this.secretTyping.push(this.relative(record.t));
+        if (record.v === maskMark) this.typing.secretAt(this.relative(record.t));
         this.add({ ...base, lane: 'page', kind: 'held-value', data: { label: record.d, text: record.v, context } });
         break;
       case 'shift':
@@ -279,17 +263,29 @@ export class AttemptRecorder {
 
   /** What a document was made of: kept masked as a blob, told as an event. */
   private async structure(record: { t: number; x: string; u: string; n: number }, context: string): Promise<void> {
-    if (this.ended) return;
+    const blob = await this.kept(() => Buffer.from(this.masker.text(record.x)), 'text/html');
+    if (blob === undefined) return;
+    this.add({
+      lane: 'page',
+      kind: 'structure',
+      at: record.t,
+      clock: 'page',
+      data: { blob, address: record.u, count: record.n, context },
+    });
+  }
+
+  /** Keeps bytes as a blob. Nothing when they could not be kept, which the attempt says at its end. */
+  private async kept(bytes: () => Buffer, mime: string): Promise<string | undefined> {
+    if (this.ended) return undefined;
     this.pending++;
     try {
-      const blob = await this.sink.keep(Buffer.from(this.masker.text(record.x)), 'text/html');
-      this.add({
-        lane: 'page',
-        kind: 'structure',
-        at: record.t,
-        clock: 'page',
-        data: { blob, address: record.u, count: record.n, context },
-      });
+      const all = bytes();
+      if (!this.allowance.allowsBytes(all.length)) return undefined;
+      return await this.sink.keep(all, mime);
+    } catch (error) {
+      const why = error instanceof Error ? error.message.replace(/'[^']*'/g, '').slice(0, 200) : 'unknown';
+      this.unkept.set(why, (this.unkept.get(why) ?? 0) + 1);
+      return undefined;
     } finally {
       this.pending--;
     }
@@ -315,28 +311,25 @@ export class AttemptRecorder {
     size: { width: number; height: number; scale: number; part?: boolean },
     context?: string,
   ): Promise<void> {
-    if (this.ended) return;
-    this.pending++;
-    try {
-      const blob = await this.sink.keep(bytes, mime);
-      this.add({
-        lane: 'screen',
-        kind,
-        at,
-        clock: kind === 'frame' ? 'browser' : 'recorder',
-        data: { blob, mime, ...size, ...(context ? { context } : {}) },
-      });
-    } finally {
-      this.pending--;
-    }
+    const blob = await this.kept(() => bytes, mime);
+    if (blob === undefined) return;
+    this.add({
+      lane: 'screen',
+      kind,
+      at,
+      clock: kind === 'frame' ? 'browser' : 'recorder',
+      data: { blob, mime, ...size, ...(context ? { context } : {}) },
+    });
+  }
+
+  /** The window's size, once it is known. */
+  sized(width: number, height: number): void {
+    this.outbox.send('telling the size', () => this.sink.sized(this.id, width, height));
   }
 
   outcome(told: ToldOutcome): void {
-    this.sink.outcome(this.id, {
-      ...told,
-      message: this.masker.text(told.message),
-      stack: this.masker.text(told.stack),
-    });
+    const masked = { ...told, message: this.masker.text(told.message), stack: this.masker.text(told.stack) };
+    this.outbox.send('telling the outcome', () => this.sink.outcome(this.id, masked));
   }
 
   private schedule(): void {
@@ -347,37 +340,49 @@ export class AttemptRecorder {
   flush(last = false): void {
     clearTimeout(this.timer);
     this.timer = undefined;
-    const now = clock();
-    this.held = this.held.filter((typed) => {
-      const secret = this.passwordFields.get(typed.line);
-      if (secret === undefined && !last && now - typed.since < fieldKnownWithinMs) return true;
-      this.buffer.push(this.decided(typed.event, secret ?? true));
-      return false;
-    });
-    this.heldKeys = this.heldKeys.filter(({ event, since }) => {
-      if (!last && now - since < keysKnownWithinMs) return true;
-      const end = event.until ?? event.at;
-      const secret = this.secretTyping.some((at) => at >= event.at - 20 && at <= end + 200);
-      this.buffer.push(this.masker.value(secret ? withoutInput(event) : event));
-      return false;
-    });
+    const waiting = this.typing.flush(last);
     if (this.buffer.length) {
       const batch = this.buffer;
       this.buffer = [];
-      this.sink.write(this.id, batch);
+      this.outbox.send('writing evidence', () => this.allowance.wrote(this.sink.write(this.id, batch)), batch.length);
     }
-    if (this.held.length || this.heldKeys.length) this.schedule();
+    if (waiting) this.schedule();
   }
 
-  /** Ends the recording once; later calls do nothing. */
-  async end(interrupted?: string): Promise<void> {
-    if (this.ended) return;
+  /**
+   * Ends the recording once; later calls wait for the same end. What cannot be written yet goes on being tried by
+   * itself after a moment: nobody waits for it.
+   */
+  end(interrupted?: string): Promise<void> {
+    this.ending ??= this.close(interrupted);
+    return this.ending;
+  }
+
+  private async close(interrupted?: string): Promise<void> {
     const durationMs = this.relative(clock());
     for (let i = 0; this.pending > 0 && i < 100; i++) await new Promise((done) => setTimeout(done, 10));
-    if (this.ended) return;
+    this.sayWhatIsMissing();
     this.flush(true);
     this.ended = true;
     clearTimeout(this.timer);
-    this.sink.end(this.id, durationMs, interrupted);
+    this.outbox.send('ending an attempt', () => {
+      const { broken } = this.outbox;
+      const why = broken === undefined ? interrupted : `its evidence could no longer be written: ${broken}`;
+      this.sink.end(this.id, durationMs, why);
+    });
+    await this.outbox.drained(longestEndMs);
+  }
+
+  /** An attempt that is not whole says so itself, and by how much. */
+  private sayWhatIsMissing(): void {
+    const lines = [
+      ...this.allowance.leftOut(),
+      ...[...this.unkept].map(([why, n]) => `${n} ${n === 1 ? 'picture' : 'pictures'} could not be kept: ${why}`),
+    ];
+    for (const label of lines) {
+      const at = this.relative(clock());
+      const data = { label, ok: false };
+      this.buffer.push({ id: `e${++this.count}`, lane: 'note', kind: 'recorder', at, clock: 'recorder', data });
+    }
   }
 }

@@ -1,7 +1,8 @@
 import sharp from 'sharp';
 import type { ScreenPixels, VirtualScreen } from '../virtual-screen.ts';
 import { pictureGapMs } from './camera.ts';
-import { clock, type AttemptRecorder } from './recorder.ts';
+import { clock } from './clock.ts';
+import type { AttemptRecorder } from './recorder.ts';
 import type { Watch } from './watch.ts';
 
 const quality = 55;

@@ -1,3 +1,4 @@
+import { background } from '../../core/background.ts';
 import { Bidi } from '../bidi.ts';
 import { observerSource, observerWorld, type ObserverRecord } from '../observer/source.ts';
 import type { Locator } from '../../core/evidence/event.ts';
@@ -71,11 +72,16 @@ export class SessionWatch implements Watch {
     if (options.debuggerAddress && options.detail !== 'light') {
       watch.camera = new Camera(options.debuggerAddress, options.detail, () => watch.recorder);
     }
-    // Sent together and answered in order: one round trip instead of two.
-    await Promise.all([
-      watch.bidi.send('session.subscribe', { events }),
-      watch.bidi.send('script.addPreloadScript', { functionDeclaration: observerSource, sandbox: observerWorld }),
-    ]);
+    try {
+      // Sent together and answered in order: one round trip instead of two.
+      await Promise.all([
+        watch.bidi.send('session.subscribe', { events }),
+        watch.bidi.send('script.addPreloadScript', { functionDeclaration: observerSource, sandbox: observerWorld }),
+      ]);
+    } catch (error) {
+      watch.close();
+      throw error;
+    }
     return watch;
   }
 
@@ -121,11 +127,12 @@ export class SessionWatch implements Watch {
     if (realm.sandbox !== observerWorld || !realm.context) return;
     this.realms.set(realm.context, realm.realm);
     const locators = [...this.known].map(([key, locator]) => ({ key, locator }));
-    this.call(realm.realm, '(...all) => iskelObserver.attach(...all)', [
+    const attached = this.call(realm.realm, '(...all) => iskelObserver.attach(...all)', [
       { type: 'channel', value: { channel } },
       { type: 'string', value: JSON.stringify(locators) },
       { type: 'boolean', value: this.withStructure },
     ]);
+    background('attaching to a document', attached);
   }
 
   private realmDestroyed({ realm }: { realm: string }): void {
@@ -154,7 +161,8 @@ export class SessionWatch implements Watch {
   happened(failed: boolean): void {
     this.camera?.wakeAll(failed);
     if (failed && this.withStructure)
-      for (const realm of this.realms.values()) void this.call(realm, '() => iskelObserver.structure()', []);
+      for (const realm of this.realms.values())
+        background('asking for a structure', this.call(realm, '() => iskelObserver.structure()', []));
   }
 
   /** Watches a locator in every open document from now on, and in every later one from its start. */
@@ -165,7 +173,10 @@ export class SessionWatch implements Watch {
     this.known.set(key, locator);
     const text = JSON.stringify({ key, locator });
     for (const realm of this.realms.values())
-      void this.call(realm, '(text) => iskelObserver.watch(text)', [{ type: 'string', value: text }]);
+      background(
+        'watching a locator',
+        this.call(realm, '(text) => iskelObserver.watch(text)', [{ type: 'string', value: text }]),
+      );
   }
 
   /** Waits, not long, until the page's requests are answered. */

@@ -2,8 +2,12 @@ import type { Environment } from '../../core/evidence/attempt.ts';
 import type { Driver } from '../driver-process.ts';
 import { readCommand, type CommandCall } from './commands.ts';
 import { fieldHeld } from './field-look.ts';
+import { background, guarded } from '../../core/background.ts';
+import { parseJson } from './command-body.ts';
 import { ask, type Answer } from './forward.ts';
-import { AttemptRecorder, clock } from './recorder.ts';
+import { clock } from './clock.ts';
+import { AttemptRecorder } from './recorder.ts';
+import { textOf } from './steps.ts';
 import { ScreenCamera } from './screen-camera.ts';
 import { SessionWatch } from './session-watch.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
@@ -69,7 +73,7 @@ export class RecordedSession {
     readonly driver: Driver,
     session: NewSession,
     attempt: AttemptRequest,
-    private readonly sink: EvidenceSink,
+    sink: EvidenceSink,
     startedAt: number,
     size?: { width: number; height: number },
   ) {
@@ -87,7 +91,7 @@ export class RecordedSession {
     size?: { width: number; height: number },
   ): Promise<RecordedSession> {
     const recorded = new RecordedSession(driver, session, attempt, sink, startedAt, size);
-    driver.onExit(() => void recorded.end('the driver process ended before the session did'));
+    driver.onExit(() => recorded.endLater('the driver process ended before the session did'));
     try {
       recorded.watch = session.capabilities.webSocketUrl
         ? await recorded.watchBySocket(session, attempt)
@@ -110,7 +114,7 @@ export class RecordedSession {
       debuggerAddress: options?.debuggerAddress,
       recorder: this.recorder,
       detail: attempt.detail ?? 'standard',
-      onClose: () => setTimeout(() => void this.end('the browser went away before the session was ended'), 150),
+      onClose: () => setTimeout(() => this.endLater('the browser went away before the session was ended'), 150),
     });
   }
 
@@ -148,11 +152,25 @@ export class RecordedSession {
   private underWay = 0;
   private failed = false;
 
+  /** The client said something in another way than by a command. */
+  heard(): void {
+    this.lastHeard = clock();
+  }
+
+  /** What concerns this session and not its client: a failure of it is told, and costs the client nothing. */
+  private aside<T>(what: string, work: () => T): T | undefined {
+    return guarded(what, work, this.recorder.id);
+  }
+
+  private endLater(why: string): void {
+    background('ending a session', this.end(why), this.recorder.id);
+  }
+
   /** A command is about to be forwarded. */
   begin(method?: string, path?: string, body?: Buffer): void {
     this.underWay++;
     const address = method === 'POST' && path === '/url' && body ? parseJson(body)?.url : undefined;
-    if (typeof address === 'string') this.recorder.opens(address);
+    if (typeof address === 'string') this.aside('noting an address', () => this.recorder.opens(address));
   }
 
   /** Puts work off until the client waits for the driver again, or a moment passes without a command. */
@@ -165,17 +183,19 @@ export class RecordedSession {
   catchUp(): void {
     clearTimeout(this.putTimer);
     this.putTimer = undefined;
-    for (const work of this.put.splice(0)) work();
+    for (const work of this.put.splice(0)) this.aside('noting a command down', work);
   }
   private readonly put: (() => void)[] = [];
   private putTimer: NodeJS.Timeout | undefined;
 
   /** A find was forwarded: its locator is watched from here on, while the driver looks for it. */
   asks(method: string, path: string, body: Buffer): void {
-    const { command, element } = readCommand(method, path);
-    if (command.action !== 'find') return;
-    const locator = this.recorder.locatorAsked(parseJson(body) ?? {}, element);
-    if (locator) this.watch?.watch(locator);
+    this.aside('watching a locator', () => {
+      const { command, element } = readCommand(method, path);
+      if (command.action !== 'find') return;
+      const locator = this.recorder.locatorAsked(parseJson(body) ?? {}, element);
+      if (locator) this.watch?.watch(locator);
+    });
   }
 
   /**
@@ -205,7 +225,10 @@ export class RecordedSession {
     const answered = answer
       ? parseJson(answer.body)
       : { value: { error: 'unknown error', message: 'the driver did not answer' } };
-    const step = this.recorder.command(call, asked, answered, at, until, this.extra(call, asked, answered));
+    const step = this.aside('reading a command', () =>
+      this.recorder.command(call, asked, answered, at, until, this.extra(call, asked, answered)),
+    );
+    if (!step) return this.recorder.unreadable(call, answered, at, until);
     if (step.data.error || acting.has(step.data.action))
       this.watch?.happened(Boolean(step.data.error) && step.data.action !== 'find');
     // A window nobody sized has the size it opens pages with.
@@ -233,7 +256,7 @@ export class RecordedSession {
   private tellSize({ width, height }: { width: number; height: number }): void {
     if (this.sizeTold) return;
     this.sizeTold = true;
-    this.sink.sized(this.recorder.id, width, height);
+    this.recorder.sized(width, height);
   }
   private sizeTold = false;
 
@@ -257,13 +280,15 @@ export class RecordedSession {
     if (call.command.name === 'print page') return;
     const data = parseJson(answer.body)?.value;
     if (typeof data !== 'string') return;
-    void this.recorder.screenshot(Buffer.from(data, 'base64'), until, call.command.name !== 'take screenshot');
+    const part = call.command.name !== 'take screenshot';
+    const kept = this.recorder.screenshot(Buffer.from(data, 'base64'), until, part);
+    background('keeping a screenshot', kept, this.recorder.id);
   }
 
   note(body: Json): void {
     const kind = body.kind === 'check' || body.kind === 'step' ? body.kind : 'note';
     const text = (value: unknown): string | undefined =>
-      value === undefined || value === null ? undefined : String(value).slice(0, 4000);
+      value === undefined || value === null ? undefined : textOf(value).slice(0, 4000);
     this.lastHeard = clock();
     this.recorder.add({
       lane: 'note',
@@ -295,28 +320,21 @@ export class RecordedSession {
     await this.watch?.flush();
   }
 
-  /** Ends recording, driver and browser, once. */
+  /** Ends recording, driver and browser, once. The browser goes whatever became of the recording. */
   end(interrupted?: string): Promise<void> {
     this.ending ??= (async () => {
-      this.catchUp();
-      await this.recorder.end(interrupted);
-      this.watch?.close();
-      await this.driver.close();
+      try {
+        this.catchUp();
+        await this.recorder.end(interrupted);
+        this.watch?.close();
+      } finally {
+        await this.driver.close();
+      }
     })();
     return this.ending;
   }
 
   get over(): boolean {
     return this.ending !== undefined;
-  }
-}
-
-export function parseJson(bytes: Buffer): Json | undefined {
-  if (bytes.length === 0) return undefined;
-  try {
-    const value = JSON.parse(bytes.toString()) as unknown;
-    return value !== null && typeof value === 'object' ? (value as Json) : undefined;
-  } catch {
-    return undefined;
   }
 }

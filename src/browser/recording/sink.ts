@@ -25,14 +25,19 @@ export interface ToldOutcome {
 
 /** Where recorded evidence goes. The store implements it; recording knows nothing of databases. */
 export interface EvidenceSink {
-  /** @param masker knows the declared secrets, which the request no longer carries */
-  begin(request: AttemptRequest, environment: Environment, startedAt: number, masker: Masker): string;
+  /** A name for one more attempt. */
+  newId(): string;
+  /**
+   * Any of these may throw, when the disk is full or the database busy; it is then done again later, with the same.
+   * @param masker knows the declared secrets, which the request no longer carries
+   */
+  begin(id: string, request: AttemptRequest, environment: Environment, startedAt: number, masker: Masker): void;
   /** Patterns of the workspace's own that are masked besides what looks like a secret. */
   masks?(): RegExp[];
   /** Locators that the attempt’s test used in attempts before it, in their order. */
   usedBefore?(attempt: string): readonly Locator[];
-  /** All of them are written, or none. */
-  write(attempt: string, events: readonly EvidenceEvent[]): void;
+  /** All of them are written, or none. @returns how many bytes they take */
+  write(attempt: string, events: readonly EvidenceEvent[]): number;
   /** Keeps a picture or another blob; gives its name. */
   keep(bytes: Buffer, mime: string): Promise<string>;
   /** Tells the window's size once it is known. */

@@ -23,6 +23,13 @@ export function trimmed(value: unknown): unknown {
   return value;
 }
 
+/** Anything a client may send where a text belongs, as one. */
+export function textOf(value: unknown): string {
+  if (typeof value === 'string') return value;
+  if (value === undefined || value === null) return '';
+  return typeof value === 'object' ? (JSON.stringify(value) ?? '') : `${value as number | boolean | bigint}`;
+}
+
 /** The locator in the body of a find. */
 export function locatorOf(body: Json, within?: Locator): Locator | undefined {
   if (typeof body.using !== 'string' || typeof body.value !== 'string') return undefined;
@@ -52,14 +59,15 @@ export function askedStep(call: CommandCall, body: Json, elements: ReadonlyMap<s
 function fillInput(data: StepData, call: CommandCall, body: Json, elements: ReadonlyMap<string, KnownElement>): void {
   switch (call.command.name) {
     case 'navigate to':
-      data.input = String(body.url ?? '');
+      data.input = textOf(body.url);
       break;
     case 'element send keys':
-      data.input = typeof body.text === 'string' ? body.text : Array.isArray(body.value) ? body.value.join('') : '';
+      data.input =
+        typeof body.text === 'string' ? body.text : Array.isArray(body.value) ? body.value.map(textOf).join('') : '';
       break;
     case 'execute script':
     case 'execute async script':
-      data.input = String(trimmed(body.script ?? ''));
+      data.input = textOf(trimmed(body.script ?? ''));
       if (Array.isArray(body.args) && body.args.length) data.arguments = trimmed(body.args);
       break;
     case 'perform actions':
@@ -71,7 +79,7 @@ function fillInput(data: StepData, call: CommandCall, body: Json, elements: Read
       data.label = 'Set timeouts';
       break;
     case 'switch to window':
-      data.handle = body.handle ?? body.name;
+      data.handle = textOf(body.handle ?? body.name);
       data.label = 'Look at another window';
       break;
     case 'switch to frame':
@@ -87,7 +95,7 @@ function fillInput(data: StepData, call: CommandCall, body: Json, elements: Read
       data.label = 'Dismiss the dialog';
       break;
     case 'send alert text':
-      data.input = String(body.text ?? '');
+      data.input = textOf(body.text);
       data.label = 'Answer the dialog';
       break;
     case 'set window rect':
@@ -118,7 +126,7 @@ function switchedFrame(data: StepData, id: unknown, elements: ReadonlyMap<string
     data.number = id;
     return;
   }
-  const element = (id as Json)[elementKey];
+  const element = typeof id === 'object' ? (id as Json)[elementKey] : undefined;
   const known = typeof element === 'string' ? elements.get(element) : undefined;
   if (typeof element === 'string') data.element = element;
   if (known) {
@@ -136,7 +144,7 @@ export function answerStep(
 ): void {
   const value = answer?.value as Json | unknown[] | string | null | undefined;
   if (value && typeof value === 'object' && !Array.isArray(value) && typeof value.error === 'string') {
-    data.error = { code: value.error, message: String(value.message ?? '') };
+    data.error = { code: value.error, message: textOf(value.message) };
     return;
   }
   if (data.action === 'find') {

@@ -24,4 +24,6 @@ export interface Services {
   streamed: Streamed;
   sink: RecordingSink;
   log: Logger;
+  /** How often something failed that nobody had caught. */
+  faults: () => number;
 }

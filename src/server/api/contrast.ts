@@ -1,6 +1,7 @@
 import { Hono } from 'hono';
 import { environmentKey, isFailure } from '../../core/evidence/attempt.ts';
 import type { Services } from './context.ts';
+import { ThreadHung } from '../jobs/thread.ts';
 import { found, Problem } from './problem.ts';
 
 /** Most attempts of each side that are held against each other at once. */
@@ -46,9 +47,11 @@ export function contrastRoutes({ store, contrasts }: Services): Hono {
     const passing =
       named?.slice(0, most.passing) ??
       { same: own, all: everywhere, elsewhere: everywhere.filter((id) => !own.includes(id)) }[where];
-    const view = await contrasts.of(
-      [...attempts, ...more].map(({ id }) => id),
-      passing,
+    const view = await inTime(
+      contrasts.of(
+        [...attempts, ...more].map(({ id }) => id),
+        passing,
+      ),
     );
     if (!view)
       throw new Problem(
@@ -80,11 +83,13 @@ export function contrastRoutes({ store, contrasts }: Services): Hono {
       own.length < adviceFrom.passing ? store.sketches.baselineIds(test.id, id, undefined, adviceFrom.passing) : [];
     const passing = [...new Set([...own, ...everywhere])].slice(0, adviceFrom.passing);
     const cleared = familyId ? store.families.verdict(familyId).cleared.map(({ cause }) => cause) : [];
-    const advice = await contrasts.advice(
-      id,
-      failing.slice(0, adviceFrom.failing).map((one) => one.id),
-      passing,
-      cleared,
+    const advice = await inTime(
+      contrasts.advice(
+        id,
+        failing.slice(0, adviceFrom.failing).map((one) => one.id),
+        passing,
+        cleared,
+      ),
     );
     return c.json({
       advice,
@@ -93,4 +98,14 @@ export function contrastRoutes({ store, contrasts }: Services): Hono {
   });
 
   return app;
+}
+
+async function inTime<T>(answer: Promise<T>): Promise<T> {
+  try {
+    return await answer;
+  } catch (error) {
+    if (error instanceof ThreadHung)
+      throw new Problem(503, 'took-too-long', `${error.message}; choose fewer attempts, and look into the server log`);
+    throw error;
+  }
 }

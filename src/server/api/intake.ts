@@ -1,7 +1,11 @@
 import type { HttpBindings } from '@hono/node-server';
 import { Hono } from 'hono';
 import Joi from 'joi';
-import { receive, type Received } from '../intake/receive.ts';
+import type { IncomingMessage } from 'node:http';
+import { isTime } from '../../core/records.ts';
+import type { SpooledFile } from '../intake/intake-thread.ts';
+import { DeliveryRefused, receive, type Received } from '../intake/receive.ts';
+import { TooManyDeliveries } from '../jobs/intakes.ts';
 import type { IntakeFields } from '../intake/report-attempts.ts';
 import type { Services } from './context.ts';
 import { Problem } from './problem.ts';
@@ -49,24 +53,21 @@ export function intakeRoutes({ intakes }: Services): Hono<{ Bindings: HttpBindin
 
   app.post('/intake', async (c) => {
     intakes.warm();
-    let received: Received;
+    const { spool, files, fields } = await received(c.env.incoming);
+    let told: IntakeFields;
+    let timed: SpooledFile[];
     try {
-      received = await receive(c.env.incoming);
+      if (!files.length) throw new Problem(400, 'no-files', 'there is no file in it; send files as the field “files”');
+      told = fieldsOf(fields);
+      timed = withTimes(files, json(fields.modified, 'modified'));
     } catch (error) {
-      throw new Problem(400, 'unreadable-delivery', (error as Error).message);
+      spool.close();
+      throw error;
     }
-    if (!received.files.length)
-      throw new Problem(400, 'no-files', 'there is no file in it; send files as the field “files”');
-    const fields = fieldsOf(received.fields);
-    // A page cannot set when a file was written; it tells it beside them.
-    const times = (json(received.fields.modified, 'modified') ?? {}) as Record<string, unknown>;
-    const files = received.files.map((file) => {
-      const at = Number(times[file.name]);
-      return { ...file, ...(Number.isFinite(at) && at > 0 ? { modifiedAt: at } : {}) };
-    });
     try {
-      return c.json(await intakes.take(files, fields));
+      return c.json(await intakes.take(spool, timed, told));
     } catch (error) {
+      if (error instanceof TooManyDeliveries) throw new Problem(429, 'too-many', error.message);
       throw new Problem(422, 'not-taken', (error as Error).message);
     }
   });
@@ -79,4 +80,22 @@ export function intakeRoutes({ intakes }: Services): Hono<{ Bindings: HttpBindin
   });
 
   return app;
+}
+
+async function received(request: IncomingMessage): Promise<Received> {
+  try {
+    return await receive(request);
+  } catch (error) {
+    if (error instanceof DeliveryRefused) throw new Problem(error.status, 'unreadable-delivery', error.message);
+    throw error;
+  }
+}
+
+/** A page cannot set when a file was written; it tells it beside them. */
+function withTimes(files: readonly SpooledFile[], told: unknown): SpooledFile[] {
+  const times = (told !== null && typeof told === 'object' ? told : {}) as Record<string, unknown>;
+  return files.map((file) => {
+    const at = Object.hasOwn(times, file.name) ? Number(times[file.name]) : NaN;
+    return isTime(at) && at > 0 ? { ...file, modifiedAt: at } : file;
+  });
 }

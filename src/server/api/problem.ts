@@ -1,6 +1,7 @@
 import type { Context } from 'hono';
 import type { ContentfulStatusCode } from 'hono/utils/http-status';
 import type { ObjectSchema } from 'joi';
+import { deepest, isTooDeep } from '../../core/formats/json-depth.ts';
 
 /** An error a caller can act on: what was wrong, where, and how to mend it. */
 export class Problem extends Error {
@@ -26,12 +27,37 @@ export function found<T>(thing: T | undefined, what: string, id: string): T {
   return thing;
 }
 
+/** Most bytes of a JSON body; files and lines come another way. */
+const longestBody = 8 * 1024 ** 2;
+
+/** The text of a body, within bounds. Kept with the call, so that it can be read again when the call is tried again. */
+async function textOf(c: Context): Promise<string> {
+  const kept = c.get('body') as string | undefined;
+  if (kept !== undefined) return kept;
+  const tooLarge = (): Problem =>
+    new Problem(413, 'too-large', `a body of JSON may have ${longestBody} bytes; give it in parts`);
+  if (Number(c.req.header('content-length') ?? 0) > longestBody) throw tooLarge();
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  for await (const part of (c.req.raw.body ?? []) as AsyncIterable<Uint8Array>) {
+    size += part.length;
+    if (size > longestBody) throw tooLarge();
+    parts.push(part);
+  }
+  const bytes = Buffer.concat(parts);
+  if (isTooDeep(bytes)) throw new Problem(400, 'wrong-body', `the body is nested more than ${deepest} deep`);
+  const text = bytes.toString();
+  c.set('body', text);
+  return text;
+}
+
 /** Reads a JSON body of a known shape. */
 export async function bodyAs<T>(c: Context, shape: ObjectSchema<T>): Promise<T> {
   let body: unknown;
   try {
-    body = await c.req.json();
-  } catch {
+    body = JSON.parse(await textOf(c));
+  } catch (error) {
+    if (error instanceof Problem) throw error;
     throw new Problem(
       400,
       'unreadable-body',

@@ -1,15 +1,24 @@
 import { parentPort, workerData } from 'node:worker_threads';
+import { background } from '../../core/background.ts';
 import { Store } from '../store/store.ts';
 import { Intake } from './intake.ts';
 import type { IntakeProgress } from './tools.ts';
 import type { IntakeFields } from './report-attempts.ts';
-import { fromPath, fromSpool, type Source } from './source.ts';
-import { Spool } from './spool.ts';
+import { fromPart, type Source } from './source.ts';
 
-/** A delivery as it is handed to the thread: open descriptors, or paths of this machine. */
+/** Where a file of a delivery lies in its spool. */
+export interface SpooledFile {
+  name: string;
+  start: number;
+  size: number;
+  modifiedAt?: number;
+}
+
+/** A delivery as it is handed to the thread: parts of one open file, which the server closes. */
 export interface IntakeJob {
   id: string;
-  files: ({ name: string; fd: number; size: number; modifiedAt?: number } | { name: string; path: string })[];
+  fd: number;
+  files: SpooledFile[];
   fields: IntakeFields;
 }
 
@@ -20,18 +29,14 @@ store.db.pragma('cache_size = -64000');
 store.db.pragma('wal_autocheckpoint = 16000');
 
 // Deliveries come one at a time; the server waits for the answer before it sends the next.
-parentPort!.on('message', ({ id, files, fields }: IntakeJob) => {
+parentPort!.on('message', ({ id, fd, files, fields }: IntakeJob) => {
   const progress = (now: IntakeProgress): void => parentPort!.postMessage({ id, progress: now });
-  void (async () => {
+  background('taking a delivery in', async () => {
     try {
-      const sources = files.map((file): Source =>
-        'path' in file
-          ? fromPath(file.path, file.name)
-          : fromSpool(file.name, Spool.of(file.fd, file.size), file.modifiedAt),
-      );
+      const sources = files.map((file): Source => fromPart(fd, file));
       parentPort!.postMessage({ id, result: await new Intake(id, { store, env, progress }).run(sources, fields) });
     } catch (error) {
       parentPort!.postMessage({ id, problem: (error as Error).stack ?? String(error) });
     }
-  })();
+  });
 });

@@ -10,7 +10,7 @@ import type { FrameRules } from '../../core/failures/stack.ts';
 import { JunitReader } from '../../core/formats/junit.ts';
 import type { ReportCase } from '../../core/formats/report.ts';
 import { readTap } from '../../core/formats/tap.ts';
-import type { Attempt, AttemptLabels, IntakeResult } from '../../core/records.ts';
+import { isTime, type Attempt, type AttemptLabels, type IntakeResult } from '../../core/records.ts';
 import { newId } from '../store/attempts.ts';
 import { restorePack } from '../jobs/packs.ts';
 import { gather, type Gathered } from './gather.ts';
@@ -46,8 +46,9 @@ export class Intake {
     this.masker = store.rules.masker(fields.secrets ?? []);
     this.frames = store.rules.frames();
     store.intakes.begin(this.id, Date.now());
+    let gathered: Gathered[] = [];
     try {
-      const gathered = await gather(sources, (name, message) => this.trouble(name, null, message));
+      gathered = await gather(sources, (name, message) => this.trouble(name, null, message));
       const reports = gathered.filter(({ kind }) => kind === 'junit' || kind === 'tap');
       const packs = gathered.filter(({ kind }) => kind === 'zip');
       const loose = gathered.filter((one) => !reports.includes(one) && !packs.includes(one));
@@ -80,7 +81,6 @@ export class Intake {
         for (const attempt of placed.touched) this.touched.add(attempt);
       }
       this.settleTouched();
-      for (const { source } of gathered) source.close();
       store.intakes.end(this.id, 'done', this.result);
       // Counted here, so that the server's own thread finds it done.
       if (this.result.runId) store.runs.summary(this.result.runId);
@@ -88,6 +88,8 @@ export class Intake {
     } catch (error) {
       store.intakes.undo(this.id);
       throw error;
+    } finally {
+      for (const { source } of gathered) source.close();
     }
   }
 
@@ -116,7 +118,7 @@ export class Intake {
 
   private async pack(source: Source): Promise<void> {
     try {
-      const { id, isNew } = await restorePack(this.tools.store, whole(source, 512 * 1024 ** 2), this.masker);
+      const { id, isNew } = await restorePack(this.tools.store, whole(source, 512 * 1024 ** 2), this.masker, this.id);
       const attempt = this.tools.store.attempts.get(id)!;
       this.result.runId ??= attempt.runId;
       if (isNew) {
@@ -159,17 +161,14 @@ export class Intake {
 
   /** Called by the writer of a report. */
   commit(cases: readonly ReportCase[], source: Source, fields: IntakeFields): void {
-    const { store } = this.tools;
-    store.together(() => {
-      for (const raw of cases) this.addCase(raw, source, fields);
-    });
+    this.tools.store.inPieces(cases, (raw) => this.addCase(raw, source, fields));
   }
 
   private addCase(one: ReportCase, source: Source, fields: IntakeFields): void {
     const { store } = this.tools;
     const { masker } = this;
     const labels = fields.labels ?? {};
-    const startedAt = one.startedAt ?? source.modifiedAt ?? Date.now();
+    const startedAt = [one.startedAt, source.modifiedAt].find(isTime) ?? Date.now();
     const runId = (this.result.runId ??= this.beginRun(one, source, fields, startedAt));
     const test = {
       suite: masker.text(one.suite).slice(0, 1000),
@@ -179,9 +178,12 @@ export class Intake {
     const recorded = this.recordedAttempt(runId, test.title, one.number);
     if (recorded) {
       // The same attempt was recorded here: the report tells its outcome and what the test wrote.
+      const output = outputEvents(one, recorded.startedAt, masker, fields.zoneMinutes);
+      store.intakes.touches(this.id, recorded.id);
+      store.intakes.adds(this.id, recorded.id, output);
       if (recorded.outcome === 'unreported')
         store.attempts.outcome(recorded.id, one.outcome, masker.text(one.message), masker.text(one.stack));
-      store.events.write(recorded.id, outputEvents(one, recorded.startedAt, masker, fields.zoneMinutes));
+      store.events.write(recorded.id, output);
       this.attachments.set(recorded.id, one.attachments);
       this.touched.add(recorded.id);
       return;
@@ -340,7 +342,10 @@ export class Intake {
       if (!attempt || attempt.state === 'recording') continue;
       const events = store.events.recorded(id);
       // Evidence that goes on after what the report counted is part of the attempt.
-      if (attempt.durationMs === 0) store.attempts.lasted(id, eventsOf(events, 'console').at(-1)?.at ?? 0);
+      if (attempt.durationMs === 0) {
+        store.intakes.touches(this.id, id);
+        store.attempts.lasted(id, eventsOf(events, 'console').at(-1)?.at ?? 0);
+      }
       store.together(() =>
         this.settle(
           id,

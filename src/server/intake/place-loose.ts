@@ -73,13 +73,11 @@ export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[
   }
   await alignVideos(tools, rows, pictures);
   alignTimed(tools, rows);
-  store.together(() => {
-    for (const { file, events, attempt } of rows) {
-      if (!store.files.add(file) || !attempt) continue;
-      store.events.write(attempt.id, materialise(file, events, attempt, { offsetMs: file.offsetMs ?? 0 }));
-      out.attached++;
-      out.touched.add(attempt.id);
-    }
+  store.inPieces(rows, ({ file, events, attempt }) => {
+    if (!store.files.add(file) || !attempt) return;
+    store.events.write(attempt.id, materialise(file, events, attempt, { offsetMs: file.offsetMs ?? 0 }));
+    out.attached++;
+    out.touched.add(attempt.id);
   });
   for (const { file, id, blob } of entries.filter((one) => spreading.has(one.id)))
     spread(tools, file, id, blob, attempts, out);
@@ -118,9 +116,10 @@ function settleReportClock(tools: PlacingTools, entries: readonly { loose: Loose
     const shift = reportShift(allowed);
     if (!shift) continue;
     changed = true;
-    store.together(() => {
-      for (const attempt of attempts)
-        if (attempt.labels.summed === report) store.attempts.startedAt(attempt.id, attempt.startedAt + shift);
+    const summed = attempts.filter((attempt) => attempt.labels.summed === report);
+    store.inPieces(summed, (attempt) => {
+      store.intakes.touches(tools.id, attempt.id);
+      store.attempts.startedAt(attempt.id, attempt.startedAt + shift);
     });
   }
   if (changed) store.runs.beganWithItsFirst(tools.runId);
@@ -272,12 +271,10 @@ function spread(
     row.state = 'waiting';
     out.waiting.push({ name: file.name, why: 'its times are outside every attempt of this run; it waits in the tray' });
   } else row.reasons = [`its times cover ${laid} attempts; ${used} of its ${file.events.length} entries fall in one`];
-  store.together(() => {
-    if (!store.files.add(row)) return;
-    for (const [attempt, part] of parts) {
-      store.events.write(attempt, part);
-      out.touched.add(attempt);
-    }
-    if (laid) out.attached++;
+  if (!store.together(() => store.files.add(row))) return;
+  store.inPieces(parts, ([attempt, part]) => {
+    store.events.write(attempt, part);
+    out.touched.add(attempt);
   });
+  if (laid) out.attached++;
 }

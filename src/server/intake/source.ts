@@ -1,4 +1,3 @@
-import { closeSync, openSync, statSync } from 'node:fs';
 import { readPart, Spool } from './spool.ts';
 
 /** A file to be taken in, wherever its bytes are. */
@@ -9,8 +8,8 @@ export interface Source {
   /** When it was last written, epoch ms, where that is known. */
   modifiedAt?: number;
   read(from: number, length: number): Buffer;
-  /** A descriptor it can be read by, where it has one. */
-  fd?: number;
+  /** An open file it lies in, from `start` on, where it lies in one. */
+  place?: { fd: number; start: number };
   close(): void;
 }
 
@@ -31,9 +30,22 @@ export function fromSpool(name: string, spool: Spool, modifiedAt?: number): Sour
     name: cleanName(name),
     size: spool.size,
     ...(modifiedAt ? { modifiedAt } : {}),
-    fd: spool.fd,
+    place: { fd: spool.fd, start: 0 },
     read: (from, length) => readPart(spool.fd, from, Math.min(length, Math.max(0, spool.size - from))),
     close: () => spool.close(),
+  };
+}
+
+/** A part of a file that somebody else has opened and closes. */
+export function fromPart(fd: number, part: { name: string; start: number; size: number; modifiedAt?: number }): Source {
+  const { name, start, size, modifiedAt } = part;
+  return {
+    name: cleanName(name),
+    size,
+    ...(modifiedAt ? { modifiedAt } : {}),
+    place: { fd, start },
+    read: (from, length) => readPart(fd, start + from, Math.min(length, Math.max(0, size - from))),
+    close: () => undefined,
   };
 }
 
@@ -44,20 +56,6 @@ export function fromBytes(name: string, bytes: Buffer, modifiedAt?: number): Sou
     ...(modifiedAt ? { modifiedAt } : {}),
     read: (from, length) => bytes.subarray(from, from + length),
     close: () => undefined,
-  };
-}
-
-/** A file of this machine, for the command line. */
-export function fromPath(path: string, name: string): Source {
-  const fd = openSync(path, 'r');
-  const stat = statSync(path);
-  return {
-    name: cleanName(name),
-    size: stat.size,
-    modifiedAt: stat.mtimeMs,
-    fd,
-    read: (from, length) => readPart(fd, from, length),
-    close: () => closeSync(fd),
   };
 }
 

@@ -18,22 +18,19 @@ export class Spool {
     return new Spool(fd);
   }
 
-  /** One that another thread of this process has opened. */
-  static of(fd: number, size: number): Spool {
-    const spool = new Spool(fd);
-    spool.size = size;
-    return spool;
-  }
-
   write(chunk: Uint8Array): void {
     let done = 0;
     while (done < chunk.length) done += writeSync(this.fd, chunk, done, chunk.length - done, this.size + done);
     this.size += chunk.length;
   }
 
+  /** Once; later calls do nothing. */
   close(): void {
+    if (this.closed) return;
+    this.closed = true;
     closeSync(this.fd);
   }
+  private closed = false;
 }
 
 /** Reads a part of an open file; shorter at its end. */

@@ -1,5 +1,5 @@
 import { createReadStream } from 'node:fs';
-import { Readable } from 'node:stream';
+import { pipeline, Readable } from 'node:stream';
 import { createGunzip } from 'node:zlib';
 import tar from 'tar-stream';
 import yauzl from 'yauzl';
@@ -114,7 +114,7 @@ export async function unzip(source: Source, budget: Budget): Promise<Unpacked> {
     zip.on('error', fail);
     zip.on('end', () => done());
     zip.on('entry', (entry: yauzl.Entry) => {
-      void (async () => {
+      (async () => {
         const { fileName } = entry;
         if (!fileName.endsWith('/')) {
           budget.count(fileName);
@@ -162,29 +162,28 @@ export async function unzip(source: Source, budget: Budget): Promise<Unpacked> {
 }
 
 const streamOf = (source: Source): Readable => {
-  if (source.fd !== undefined)
-    return createReadStream('', { fd: source.fd, start: 0, end: Math.max(0, source.size - 1), autoClose: false });
+  if (source.place && source.size > 0) {
+    const { fd, start } = source.place;
+    return createReadStream('', { fd, start, end: start + source.size - 1, autoClose: false });
+  }
   return Readable.from([source.read(0, source.size)]);
 };
 
 /** A gzip's content, under its name without the ending. */
 export async function gunzip(source: Source, budget: Budget): Promise<Source> {
   const name = source.name.replace(/\.gz$/i, '').replace(/\.tgz$/i, '.tar');
-  return collect(
-    streamOf(source).pipe(createGunzip()),
-    name === source.name ? `${name}.out` : name,
-    source.size,
-    budget,
-    source.modifiedAt,
-  );
+  const from = streamOf(source);
+  const to = createGunzip();
+  // What fails on the one side ends the other; the reader below tells of it.
+  pipeline(from, to, () => undefined);
+  return collect(to, name === source.name ? `${name}.out` : name, source.size, budget, source.modifiedAt);
 }
 
 export async function untar(source: Source, budget: Budget): Promise<Unpacked> {
   const out: Unpacked = { sources: [], problems: [] };
   const extract = tar.extract();
   const stream = streamOf(source);
-  stream.on('error', (error) => extract.destroy(error));
-  stream.pipe(extract);
+  pipeline(stream, extract, () => undefined);
   try {
     for await (const entry of extract) {
       const { name, type, mtime, pax } = entry.header;

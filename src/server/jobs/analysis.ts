@@ -1,5 +1,7 @@
 import { availableParallelism } from 'node:os';
 import type { Logger } from 'pino';
+import { asError, background, guarded, trouble } from '../../core/background.ts';
+import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { analysisVersion, type Analysis } from '../../core/analyse.ts';
 import { priorsOf, type Priors } from '../../core/causes/learning.ts';
 import { environmentKey } from '../../core/evidence/attempt.ts';
@@ -8,7 +10,8 @@ import type { AttemptFacts } from '../../core/evidence/prepare.ts';
 import type { Changes } from '../changes.ts';
 import type { FindDoc } from '../store/find.ts';
 import type { Store } from '../store/store.ts';
-import { AskedThread } from './thread.ts';
+import { patiently } from '../store/patience.ts';
+import { AskedThread, ThreadHung } from './thread.ts';
 
 /** Most attempts that a new verdict is brought to bear on, and how many of them without letting others in between. */
 const mostRelearnt = 300;
@@ -48,10 +51,11 @@ export class AnalysisJobs {
     private readonly store: Store,
     private readonly changes: Changes,
     private readonly log: Logger,
+    limitMs?: number,
   ) {
     this.threads = Array.from(
       { length: Math.min(mostThreads, availableParallelism()) },
-      () => new AskedThread(new URL('./analysis-thread.ts', import.meta.url), { home: store.home }),
+      () => new AskedThread(new URL('./analysis-thread.ts', import.meta.url), { home: store.home }, limitMs),
     );
   }
 
@@ -78,13 +82,14 @@ export class AnalysisJobs {
     this.priors = undefined;
     const lesson = ++this.lesson;
     const ids = this.store.attempts.failedLately(mostRelearnt);
-    const some = (): void => {
+    background('bringing a verdict to bear', async () => {
       // A later verdict brings all of them up again.
-      if (this.closed || lesson !== this.lesson) return;
-      this.judge(ids.splice(0, judgedAtOnce));
-      if (ids.length) setImmediate(some);
-    };
-    some();
+      while (ids.length && !this.closed && lesson === this.lesson) {
+        const some = ids.splice(0, judgedAtOnce);
+        await patiently(() => this.judge(some));
+        await new Promise((done) => setImmediate(done));
+      }
+    });
   }
 
   private judge(ids: readonly string[]): void {
@@ -116,7 +121,7 @@ export class AnalysisJobs {
       const id = [...this.queue].find((one) => !this.under.has(one));
       if (!free || id === undefined) return;
       this.queue.delete(id);
-      void this.analyse(id, free);
+      background('analysing an attempt', this.analyse(id, free), id);
     }
     if (this.queue.size === 0 && this.under.size === 0) this.priors = undefined;
   }
@@ -126,24 +131,49 @@ export class AnalysisJobs {
   }
 
   private async analyse(id: string, thread: AskedThread<AnalysisTask, Analysed>): Promise<void> {
-    const task = this.taskFor(id);
-    if (!task) return;
     this.under.add(id);
     const { lesson } = this;
     try {
+      const task = this.taskFor(id);
+      if (!task) return;
       const { analysis, words } = await thread.ask(task);
       if (this.closed) return;
-      this.store.together(() => this.store.settle(id, analysis, words));
-      if (lesson !== this.lesson) this.judge([id]);
+      await this.store.patiently(() => this.store.settle(id, analysis, words));
+      if (lesson !== this.lesson) await patiently(() => this.judge([id]));
       this.outgrow(id);
     } catch (error) {
-      if (this.closed) return;
-      this.log.error({ attempt: id, problem: (error as Error).message }, 'an attempt could not be analysed');
-      this.store.attempts.setState(id, 'ready');
+      if (!this.closed) await this.giveUp(id, asError(error));
+    } finally {
+      this.under.delete(id);
+      if (!this.closed) {
+        guarded('telling of an analysis', () => this.tell(id), id);
+        this.next();
+      }
     }
-    this.under.delete(id);
-    this.tell(id);
-    this.next();
+  }
+
+  /** What cannot be analysed says so itself, and is not tried again before the rules change. */
+  private async giveUp(id: string, error: Error): Promise<void> {
+    this.log.error({ attempt: id, problem: error.stack ?? error.message }, 'an attempt could not be analysed');
+    const why =
+      error instanceof ThreadHung
+        ? `it took longer than Iskel waits (${error.message})`
+        : `it failed (${error.message.split('\n')[0]!.slice(0, 200)})`;
+    const note: EvidenceEvent = {
+      id: 'analysis',
+      lane: 'note',
+      kind: 'recorder',
+      at: 0,
+      clock: 'recorder',
+      data: { label: `This attempt could not be analysed: ${why}. Its evidence is all here.`, ok: false },
+    };
+    await this.store
+      .patiently(() => {
+        if (!this.store.attempts.get(id)) return;
+        this.store.events.write(id, [note], true);
+        this.store.attempts.gaveUp(id, analysisVersion);
+      })
+      .catch((failed: unknown) => trouble('noting that an analysis failed', failed, id));
   }
 
   private taskFor(id: string): AnalysisTask | undefined {

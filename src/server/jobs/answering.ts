@@ -1,12 +1,15 @@
 import { parentPort } from 'node:worker_threads';
+import { asError, background } from '../../core/background.ts';
 
 /** The thread's side of `AskedThread`: every question is answered, or told why not. */
 export function answering<Question, Answer>(answer: (question: Question) => Answer | Promise<Answer>): void {
-  parentPort!.on('message', async ({ ask, question }: { ask: number; question: Question }) => {
+  const port = parentPort!;
+  const reply = async ({ ask, question }: { ask: number; question: Question }): Promise<void> => {
     try {
-      parentPort!.postMessage({ ask, answer: await answer(question) });
+      port.postMessage({ ask, answer: await answer(question) });
     } catch (error) {
-      parentPort!.postMessage({ ask, problem: (error as Error).stack ?? String(error) });
+      port.postMessage({ ask, problem: asError(error).stack ?? asError(error).message });
     }
-  });
+  };
+  port.on('message', (asked: { ask: number; question: Question }) => background('answering', reply(asked)));
 }

@@ -1,12 +1,17 @@
 import { createReadStream } from 'node:fs';
 import { stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { background, trouble } from '../../core/background.ts';
 import { Readable } from 'node:stream';
 import type { Owner } from '../../browser/owner.ts';
 import type { ScreenEvent } from '../../core/evidence/event.ts';
 import { windowSize } from '../../core/scaffold/at-screen.ts';
 import { runFfmpeg } from '../ffmpeg.ts';
 import type { Store } from '../store/store.ts';
+
+/** Films that are made at once; each takes a processor. */
+const mostAtOnce = 2;
+let beingMade = 0;
 
 const patienceMs = 120_000;
 /** The last picture stays on show this long, ms. */
@@ -37,8 +42,15 @@ export async function filmOf(
   const pictures = filmPictures(store, attempt);
   if (!pictures.length)
     throw new Error('no pictures were recorded in this attempt, so there is nothing to make a film of');
+  if (beingMade >= mostAtOnce) throw new Error(`${mostAtOnce} films are being made already; ask again in a moment`);
+  beingMade++;
   const { mark, folder, env } = owner.next();
-  const close = (): Promise<void> => owner.end(mark, folder);
+  let open = true;
+  const close = (): Promise<void> => {
+    if (open) beingMade--;
+    open = false;
+    return owner.end(mark, folder);
+  };
   try {
     const list = pictures.flatMap((picture, i) => {
       const next = pictures[i + 1];
@@ -62,7 +74,8 @@ export async function filmOf(
     if (code !== 0) throw new Error(`the film could not be made${said ? `: ${said}` : ''}`);
     const { size } = await stat(film);
     const file = createReadStream(film);
-    file.once('close', () => void close());
+    file.once('close', () => background('tidying after a film', close()));
+    file.on('error', (error) => trouble('reading a film', error, attempt));
     return { stream: Readable.toWeb(file) as ReadableStream, size, close };
   } catch (error) {
     await close();

@@ -1,12 +1,13 @@
-import { closeSync, fstatSync } from 'node:fs';
 import type { Worker } from 'node:worker_threads';
 import type { Logger } from 'pino';
 import type { Owner } from '../../browser/owner.ts';
+import { background } from '../../core/background.ts';
 import type { IntakeResult } from '../../core/records.ts';
 import type { Changes } from '../changes.ts';
 import { newIntakeId } from '../intake/intake.ts';
 import type { IntakeProgress } from '../intake/tools.ts';
-import type { IntakeJob } from '../intake/intake-thread.ts';
+import type { IntakeJob, SpooledFile } from '../intake/intake-thread.ts';
+import { patiently } from '../store/patience.ts';
 import type { Store } from '../store/store.ts';
 import { startThread } from './thread.ts';
 
@@ -19,16 +20,30 @@ export interface IntakeState extends IntakeProgress {
   names: string[];
 }
 
+/** The open file a delivery lies in. Whoever hands it over has it closed here, once, however the delivery ends. */
+export interface Spooled {
+  fd: number;
+  close(): void;
+}
+
 interface Waiting {
   job: IntakeJob;
+  spool: Spooled;
   done(result: IntakeResult): void;
   fail(error: Error): void;
 }
+
+/** Said when no more can wait in line. */
+export class TooManyDeliveries extends Error {}
 
 /** Most memory the reading thread may hold, MiB; a delivery that needs more fails alone. */
 const mostMemory = 1024;
 /** Short-lived texts are most of what reading makes; a small nursery keeps them from piling up, MiB. */
 const nursery = 16;
+/** Deliveries that wait at once, each with a file of its own on the disk. */
+const mostWaiting = 40;
+/** A thread that has told nothing for so long hangs in something it reads. */
+const longestSilenceMs = 180_000;
 
 /** Takes deliveries in, one after the other, in a thread of its own. */
 export class IntakeJobs {
@@ -37,17 +52,20 @@ export class IntakeJobs {
   private current: Waiting | undefined;
   private readonly states = new Map<string, IntakeState>();
   private closed = false;
-  /** Spools of each delivery, to be let go when its thread could not. */
-  private readonly held = new Map<string, { fd: number; ino: number }[]>();
+  private silence: NodeJS.Timeout | undefined;
+  /** What a stopped server had not finished reading is taken back whole, before anything new is read. */
+  readonly tidied: Promise<unknown>;
 
   constructor(
     private readonly store: Store,
     private readonly changes: Changes,
     private readonly owner: Pick<Owner, 'next'>,
     private readonly log: Logger,
+    private readonly again: (attempts: readonly string[]) => void = () => undefined,
+    private readonly silenceMs = longestSilenceMs,
   ) {
-    // What a stopped server had not finished reading is taken back whole.
-    for (const id of store.intakes.unfinished()) store.intakes.undo(id);
+    this.tidied = this.takeBackAll(store.intakes.unfinished());
+    background('taking back unfinished deliveries', this.tidied);
   }
 
   /** Deliveries being read or waiting for it. */
@@ -60,13 +78,18 @@ export class IntakeJobs {
     if (!this.closed) this.thread();
   }
 
-  /** @throws Error in words when the delivery as a whole could not be taken; then nothing of it is kept */
-  take(files: IntakeJob['files'], fields: IntakeJob['fields']): Promise<IntakeResult> {
-    const job: IntakeJob = { id: newIntakeId(), files, fields };
-    this.held.set(
-      job.id,
-      files.flatMap((file) => ('fd' in file ? [{ fd: file.fd, ino: fstatSync(file.fd).ino }] : [])),
-    );
+  /**
+   * Takes a delivery in when its turn comes.
+   * @param spool is closed here whatever happens
+   * @throws Error in words when the delivery as a whole could not be taken; then nothing of it is kept
+   */
+  take(spool: Spooled, files: readonly SpooledFile[], fields: IntakeJob['fields']): Promise<IntakeResult> {
+    if (this.closed || this.queue.length >= mostWaiting) {
+      spool.close();
+      const why = this.closed ? 'Iskel is being stopped' : `${mostWaiting} deliveries wait already`;
+      return Promise.reject(new TooManyDeliveries(`${why}; nothing of this one was kept, give it again later`));
+    }
+    const job: IntakeJob = { id: newIntakeId(), fd: spool.fd, files: [...files], fields };
     this.states.set(job.id, {
       id: job.id,
       names: files.slice(0, 5).map(({ name }) => name),
@@ -75,8 +98,8 @@ export class IntakeJobs {
       of: null,
     });
     return new Promise((done, fail) => {
-      this.queue.push({ job, done, fail });
-      this.next();
+      this.queue.push({ job, spool, done, fail });
+      background('reading the next delivery', () => this.next());
     });
   }
 
@@ -91,18 +114,60 @@ export class IntakeJobs {
       return true;
     }
     if (this.current?.job.id !== id) return false;
-    const { current } = this;
-    await this.worker?.terminate();
-    this.worker = undefined;
-    this.store.intakes.undo(id);
-    this.end(current, new Error('it was stopped; nothing of it is kept'));
+    await this.breakOff(new Error('it was stopped; nothing of it is kept'));
     return true;
   }
 
-  private next(): void {
+  /** Ends the thread, takes back what the delivery under way had brought, and tells its sender why. */
+  private async breakOff(why: Error): Promise<void> {
+    const { current, worker } = this;
+    this.worker = undefined;
+    clearTimeout(this.silence);
+    await worker?.terminate();
+    if (!current || this.current !== current) return;
+    await this.takeBackAll([current.job.id]);
+    this.end(current, why);
+  }
+
+  private async takeBackAll(ids: readonly string[]): Promise<void> {
+    for (const id of ids) {
+      let steps = this.store.intakes.undoing(id);
+      for (;;) {
+        const step = await patiently(() => {
+          try {
+            return steps.next();
+          } catch (error) {
+            // What threw is at its end; another one goes on where it was.
+            steps = this.store.intakes.undoing(id);
+            throw error;
+          }
+        });
+        if (step.done) {
+          this.again(step.value ?? []);
+          break;
+        }
+        await new Promise((done) => setImmediate(done));
+      }
+    }
+  }
+
+  private async next(): Promise<void> {
+    await this.tidied;
     if (this.current || this.closed) return;
     this.current = this.queue.shift();
-    if (this.current) this.thread().postMessage(this.current.job);
+    if (!this.current) return;
+    this.thread().postMessage(this.current.job);
+    this.watch();
+  }
+
+  private watch(): void {
+    clearTimeout(this.silence);
+    this.silence = setTimeout(() => {
+      const why = `nothing was heard of its reading for ${this.silenceMs / 1000} s; it was stopped and nothing of it is kept. Give smaller parts of it to find which file it is`;
+      this.log.error({ delivery: this.current?.job.id }, 'a delivery hung and was stopped');
+      background('stopping a delivery that hangs', this.breakOff(new Error(why)));
+    }, this.silenceMs);
+    this.silence.unref();
   }
 
   private thread(): Worker {
@@ -111,24 +176,22 @@ export class IntakeJobs {
     const worker = startThread(
       new URL('../intake/intake-thread.ts', import.meta.url),
       { home: this.store.home, env: { ...env } },
-      {
-        resourceLimits: { maxOldGenerationSizeMb: mostMemory, maxYoungGenerationSizeMb: nursery },
-        // The thread closes descriptors the server opened for it.
-        trackUnmanagedFds: false,
-      },
+      { resourceLimits: { maxOldGenerationSizeMb: mostMemory, maxYoungGenerationSizeMb: nursery } },
     );
     worker.on('message', (reply: Reply) => this.heard(reply));
-    worker.on('error', (error) => {
-      this.worker = undefined;
-      const { current } = this;
-      if (!current) return;
-      this.log.error({ problem: error.stack }, 'a delivery could not be taken in');
-      this.store.intakes.undo(current.job.id);
-      this.end(
-        current,
-        new Error('reading it failed and nothing of it was kept; give smaller parts of it, or see the server log'),
+    const failed = (error: Error): void => {
+      if (this.worker !== worker) return;
+      this.log.error({ problem: error.stack }, 'the thread that reads deliveries ended');
+      background(
+        'taking back a delivery',
+        this.breakOff(
+          new Error('reading it failed and nothing of it was kept; give smaller parts of it, or see the server log'),
+        ),
       );
-    });
+    };
+    worker.on('error', (error) => failed(error as Error));
+    worker.on('messageerror', failed);
+    worker.on('exit', (code) => failed(new Error(`it ended with ${code}`)));
     worker.unref();
     return (this.worker = worker);
   }
@@ -136,6 +199,7 @@ export class IntakeJobs {
   private heard(reply: Reply): void {
     const { current } = this;
     if (!current || current.job.id !== reply.id) return;
+    this.watch();
     if ('progress' in reply) {
       const state = this.states.get(reply.id);
       if (state) Object.assign(state, reply.progress);
@@ -152,22 +216,13 @@ export class IntakeJobs {
     }
   }
 
-  /** Closes what a thread left open; a descriptor that is another file by now is let be. */
-  private letGo(id: string): void {
-    for (const { fd, ino } of this.held.get(id) ?? []) {
-      try {
-        if (fstatSync(fd).ino === ino) closeSync(fd);
-      } catch {
-        // It is closed already.
-      }
-    }
-    this.held.delete(id);
-  }
-
   private end(waiting: Waiting, outcome: IntakeResult | Error): void {
-    this.letGo(waiting.job.id);
+    waiting.spool.close();
     this.states.delete(waiting.job.id);
-    if (this.current === waiting) this.current = undefined;
+    if (this.current === waiting) {
+      this.current = undefined;
+      clearTimeout(this.silence);
+    }
     this.changes.tell({
       type: 'intake',
       id: waiting.job.id,
@@ -178,13 +233,13 @@ export class IntakeJobs {
     });
     if (outcome instanceof Error) waiting.fail(outcome);
     else waiting.done(outcome);
-    this.next();
+    background('reading the next delivery', () => this.next());
   }
 
   async close(): Promise<void> {
     this.closed = true;
-    const { current } = this;
-    await this.worker?.terminate();
-    if (current) this.store.intakes.undo(current.job.id);
+    const why = new Error('Iskel was stopped; nothing of it is kept');
+    for (const waiting of this.queue.splice(0)) this.end(waiting, why);
+    await this.breakOff(why);
   }
 }

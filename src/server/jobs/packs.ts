@@ -52,6 +52,7 @@ export async function restorePack(
   store: Store,
   bytes: Uint8Array,
   masker: Masker = createMasker(),
+  intakeId?: string,
 ): Promise<{ id: string; isNew: boolean }> {
   const { attempt, events, blobs } = readPack(bytes);
   const id = `a-${createHash('sha256').update(`${attempt.run.name}\n${attempt.startedAt}\n${attempt.test.suite}\n${attempt.test.title}\n${attempt.number}`).digest('hex').slice(0, 12)}`;
@@ -72,7 +73,7 @@ export async function restorePack(
   }
   store.together(() => {
     const runId = store.runs.named(masker.text(attempt.run.name), attempt.run.startedAt, masker.value(attempt.run));
-    store.attempts.begin({ ...masker.value(attempt), runId, id });
+    store.attempts.begin({ ...masker.value(attempt), runId, id, ...(intakeId ? { intakeId } : {}) });
     store.events.write(id, masker.value(events));
     store.attempts.outcome(id, attempt.outcome, masker.text(attempt.message), masker.text(attempt.stack));
     store.attempts.end(id, attempt.durationMs, attempt.interruptedBy);

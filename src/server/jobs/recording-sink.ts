@@ -1,8 +1,10 @@
+import { guarded } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent, Locator } from '../../core/evidence/event.ts';
 import type { Masker } from '../../core/evidence/masking.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from '../../browser/recording/sink.ts';
 import type { Changes } from '../changes.ts';
+import { newId } from '../store/attempts.ts';
 import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from './analysis.ts';
 
@@ -23,25 +25,31 @@ export class RecordingSink implements EvidenceSink {
     private readonly series?: { id: string; runId: string; test: { suite: string; title: string } },
   ) {}
 
-  begin(request: AttemptRequest, environment: Environment, startedAt: number, masker: Masker): string {
+  newId(): string {
+    return newId('a');
+  }
+
+  begin(id: string, request: AttemptRequest, environment: Environment, startedAt: number, masker: Masker): void {
+    this.remember(id, masker);
     const { runs, attempts } = this.store;
     const { run, test, number, commit, branch, tags, labels, shard, worker, detail } = request;
-    const runId =
-      this.series?.runId ?? (run ? runs.named(run, startedAt, { commit, branch }) : runs.unnamed(startedAt));
     const title = test?.title ?? `Session of ${new Date(startedAt).toISOString().slice(11, 19)}`;
-    const id = attempts.begin({
-      runId,
-      test: this.series?.test ?? { suite: test?.suite ?? '', title, file: test?.file },
-      number,
-      environment,
-      startedAt,
-      labels: { tags, labels, shard, worker, detail },
-      seriesId: this.series?.id,
+    this.store.together(() => {
+      const runId =
+        this.series?.runId ?? (run ? runs.named(run, startedAt, { commit, branch }) : runs.unnamed(startedAt));
+      attempts.begin({
+        id,
+        runId,
+        test: this.series?.test ?? { suite: test?.suite ?? '', title, file: test?.file },
+        number,
+        environment,
+        startedAt,
+        labels: { tags, labels, shard, worker, detail },
+        seriesId: this.series?.id,
+      });
     });
-    this.remember(id, masker);
     if (!test?.title && !this.series) this.unnamed.set(id, startedAt);
     this.tell(id);
-    return id;
   }
 
   masks(): RegExp[] {
@@ -49,11 +57,12 @@ export class RecordingSink implements EvidenceSink {
   }
 
   usedBefore(attempt: string): Locator[] {
-    return this.store.locators.usedBefore(attempt);
+    return guarded('asking for locators used before', () => this.store.locators.usedBefore(attempt), attempt) ?? [];
   }
 
-  write(attempt: string, events: readonly EvidenceEvent[]): void {
-    this.store.events.write(attempt, events);
+  write(attempt: string, events: readonly EvidenceEvent[]): number {
+    this.store.sureOfFolder();
+    return this.store.events.write(attempt, events);
   }
 
   keep(bytes: Buffer, mime: string): Promise<string> {

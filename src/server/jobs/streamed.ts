@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { guarded } from '../../core/background.ts';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { readStreamed } from '../../core/evidence/streamed.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
@@ -49,7 +50,7 @@ export class Streamed {
   ) {
     // A reporter whose server was restarted goes on where it was.
     for (const id of store.attempts.streaming()) this.heard.set(id, Date.now());
-    this.timer = setInterval(() => this.sweep(), 60_000);
+    this.timer = setInterval(() => guarded('looking for silent reporters', () => this.sweep()), 60_000);
     this.timer.unref();
   }
 
@@ -113,9 +114,10 @@ export class Streamed {
     };
     const flush = async (): Promise<void> => {
       if (!events.length) return;
-      store.events.write(id, events);
-      out.taken += events.length;
+      const part = events;
       events = [];
+      await store.patiently(() => store.events.write(id, part));
+      out.taken += part.length;
       this.heard.set(id, Date.now());
       await new Promise((done) => setImmediate(done));
     };
@@ -192,7 +194,7 @@ export class Streamed {
       offsetWithin: at === undefined ? timing.within : 1,
       offsetHow: at === undefined ? timing.how : 'told by the reporter',
     };
-    store.together(() => {
+    await store.patiently(() => {
       store.files.replace(file);
       const shown = read.kind === 'picture' || read.kind === 'video';
       if (!shown || at !== undefined)

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { AskedThread } from './thread.ts';
+import { AskedThread, ThreadHung } from './thread.ts';
 
 let folder: string;
 let thread: AskedThread<{ what: string; n?: number }, number>;
@@ -18,6 +18,7 @@ beforeAll(() => {
      answering((question: { what: string; n?: number }): number => {
        if (question.what === 'throw') throw new RangeError('nobody can say');
        if (question.what === 'die') process.exit(3);
+       if (question.what === 'hang') for (;;);
        if (question.what === 'explode') setTimeout(() => { throw new Error('later') });
        return (question.n ?? 0) * (workerData as { factor: number }).factor;
      });`,
@@ -44,6 +45,23 @@ describe('a thread that is asked', () => {
   it('fails what it was asked when it dies, and is started anew by the next question', async () => {
     await expect(thread.ask({ what: 'die' })).rejects.toThrow(/ended/);
     expect(await thread.ask({ what: 'multiply', n: 2 })).toBe(6);
+  });
+
+  it('is ended when it hangs, says so, and answers the next question', async () => {
+    const impatient = new AskedThread<{ what: string; n?: number }, number>(
+      pathToFileURL(join(folder, 'asked.mts')),
+      { factor: 2 },
+      1500,
+    );
+    const hung = expect(impatient.ask({ what: 'hang' })).rejects.toThrow(ThreadHung);
+    const behind = expect(impatient.ask({ what: 'multiply', n: 1 })).rejects.toThrow(/hung at something else/);
+    await hung;
+    await behind;
+    const patient = new AskedThread<{ what: string; n?: number }, number>(pathToFileURL(join(folder, 'asked.mts')), {
+      factor: 2,
+    });
+    expect(await patient.ask({ what: 'multiply', n: 4 })).toBe(8);
+    await Promise.all([impatient.close(), patient.close()]);
   });
 
   it('lets nobody wait when it is closed', async () => {

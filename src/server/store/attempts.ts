@@ -292,6 +292,13 @@ export class Attempts {
     this.db.prepare('UPDATE attempts SET state = ? WHERE id = ?').run(state, id);
   }
 
+  /** An analysis of these rules did not come to its end; it is not tried again before they change. */
+  gaveUp(id: string, version: number): void {
+    this.db
+      .prepare("UPDATE attempts SET state = 'ready', analysis_version = ? WHERE id = ? AND state <> 'recording'")
+      .run(version, id);
+  }
+
   /** The recording is over. A told outcome stands; without one it is `interrupted`, or stays `unreported`. */
   end(id: string, durationMs: number, interruptedBy?: string): void {
     this.db

@@ -1,13 +1,16 @@
 import type Database from 'better-sqlite3';
 import { createHash, randomBytes } from 'node:crypto';
-import { createReadStream, existsSync, mkdirSync, readdirSync, rmSync, type ReadStream } from 'node:fs';
-import { readFile, rename, writeFile } from 'node:fs/promises';
+import { createReadStream, mkdirSync, readdirSync, rmSync, type ReadStream } from 'node:fs';
+import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { patiently } from './patience.ts';
+import { prepared } from './prepared.ts';
 
 /** Pictures and other large things, as files named by their content. The same content is kept once. */
 export class Blobs {
   private readonly folder: string;
   private readonly unfinished: string;
+  private readonly openedAt = Date.now();
 
   constructor(
     private readonly db: Database.Database,
@@ -21,22 +24,81 @@ export class Blobs {
     if (tidy) for (const name of readdirSync(this.unfinished)) rmSync(join(this.unfinished, name));
   }
 
-  /** Keeps bytes; gives their name. A file appears whole or not at all. */
+  /** Keeps bytes; gives their name. A file appears whole or not at all, also when the power goes. */
   async keep(bytes: Buffer, mime: string): Promise<string> {
     const name = createHash('sha256').update(bytes).digest('hex');
     const path = this.path(name);
-    if (!existsSync(path)) {
-      const draft = join(this.unfinished, randomBytes(8).toString('hex'));
-      await writeFile(draft, bytes, { mode: 0o600 });
-      mkdirSync(join(this.folder, name.slice(0, 2)), { recursive: true, mode: 0o700 });
-      await rename(draft, path);
-    }
-    this.db.prepare('INSERT OR IGNORE INTO blobs (name, mime, size) VALUES (?, ?, ?)').run(name, mime, bytes.length);
+    // A file that is there and shorter than it was is left from a disk that lied: it is written again.
+    if ((await sizeOf(path)) !== bytes.length) await this.write(path, bytes);
+    await patiently(() => {
+      prepared(this.db, 'INSERT OR IGNORE INTO blobs (name, mime, size) VALUES (?, ?, ?)').run(
+        name,
+        mime,
+        bytes.length,
+      );
+    });
     return name;
   }
 
+  private async write(path: string, bytes: Buffer): Promise<void> {
+    const draft = join(this.unfinished, randomBytes(8).toString('hex'));
+    try {
+      const file = await open(draft, 'wx', 0o600);
+      try {
+        await file.writeFile(bytes);
+        await file.datasync();
+      } finally {
+        await file.close();
+      }
+      await mkdir(join(path, '..'), { recursive: false, mode: 0o700 }).catch((error: NodeJS.ErrnoException) => {
+        if (error.code !== 'EEXIST') throw error;
+      });
+      await rename(draft, path);
+      await syncFolder(join(path, '..'));
+    } catch (error) {
+      await rm(draft, { force: true }).catch(() => undefined);
+      throw error;
+    }
+  }
+
+  /**
+   * Removes files that no row names: what was written when its server was killed before it could say so. Only files
+   * older than this server are looked at. @returns how many there were
+   */
+  async sweepOrphans(): Promise<number> {
+    const known = this.db.prepare('SELECT 1 FROM blobs WHERE name = ?');
+    let removed = 0;
+    for (const two of await readdir(this.folder).catch(() => [])) {
+      if (!/^[0-9a-f]{2}$/.test(two)) continue;
+      for (const name of await readdir(join(this.folder, two))) {
+        if (!isName(name) || known.get(name) !== undefined) continue;
+        const path = this.path(name);
+        const { mtimeMs } = await stat(path);
+        if (mtimeMs >= this.openedAt - 1000) continue;
+        await rm(path, { force: true });
+        removed++;
+      }
+    }
+    return removed;
+  }
+
+  /**
+   * Takes out rows whose file is not there whole: the power went between the two, or the folder was copied while it
+   * was written to. @returns their names
+   */
+  async forgetBroken(newest: number): Promise<string[]> {
+    const rows = this.db.prepare('SELECT name, size FROM blobs ORDER BY rowid DESC LIMIT ?').all(newest) as {
+      name: string;
+      size: number;
+    }[];
+    const broken: string[] = [];
+    for (const { name, size } of rows) if ((await sizeOf(this.path(name))) !== size) broken.push(name);
+    for (const name of broken) this.db.prepare('DELETE FROM blobs WHERE name = ?').run(name);
+    return broken;
+  }
+
   private path(name: string): string {
-    if (!/^[0-9a-f]{64}$/.test(name)) throw new RangeError('a blob is named by 64 hexadecimal digits');
+    if (!isName(name)) throw new RangeError('a blob is named by 64 hexadecimal digits');
     return join(this.folder, name.slice(0, 2), name);
   }
 
@@ -59,3 +121,21 @@ export class Blobs {
     return this.path(name);
   }
 }
+
+/** The name of a file outlives a power cut once its folder is written, too. */
+async function syncFolder(path: string): Promise<void> {
+  const folder = await open(path, 'r');
+  try {
+    await folder.sync();
+  } finally {
+    await folder.close();
+  }
+}
+
+const isName = (name: string): boolean => /^[0-9a-f]{64}$/.test(name);
+
+const sizeOf = (path: string): Promise<number | undefined> =>
+  stat(path).then(
+    ({ size }) => size,
+    () => undefined,
+  );

@@ -4,8 +4,15 @@ import { join } from 'node:path';
 
 const folder = new URL('./migrations/', import.meta.url);
 
+/**
+ * How long a statement waits by itself for another writer, ms. On the server's own thread every such wait stands in the
+ * way of all that goes on there, recordings most of all: it is short, and what did not get its turn is tried again
+ * later (`patience.ts`). Threads may wait.
+ */
+const busyMs = { owner: 25, thread: 10_000 } as const;
+
 /** Opens the database of a data folder and brings it to the newest form. */
-export function openDatabase(home: string): Database.Database {
+export function openDatabase(home: string, role: keyof typeof busyMs = 'owner'): Database.Database {
   mkdirSync(home, { recursive: true, mode: 0o700 });
   const db = new Database(join(home, 'iskel.sqlite'));
   db.pragma('journal_mode = WAL');
@@ -14,8 +21,9 @@ export function openDatabase(home: string): Database.Database {
   // Ids are random, so inserts touch pages all over the indexes; with SQLite's own 2 MB most would be read again and again.
   db.pragma('cache_size = -32000');
   db.pragma('wal_autocheckpoint = 4000');
-  db.pragma('busy_timeout = 5000');
+  db.pragma('busy_timeout = 10000');
   migrate(db);
+  db.pragma(`busy_timeout = ${busyMs[role]}`);
   return db;
 }
 

@@ -44,22 +44,17 @@ export class Events {
     );
   }
 
-  /** Writes all of them or none. */
-  write(attempt: string, events: readonly EvidenceEvent[], derived = false): void {
+  /** Writes all of them or none. @returns how many bytes their content takes */
+  write(attempt: string, events: readonly EvidenceEvent[], derived = false): number {
+    let bytes = 0;
     this.db.transaction(() => {
-      for (const e of events)
-        this.insert.run(
-          attempt,
-          e.id,
-          e.lane,
-          e.kind,
-          e.at,
-          e.until ?? null,
-          e.clock,
-          derived ? 1 : 0,
-          JSON.stringify(e.data),
-        );
+      for (const e of events) {
+        const data = JSON.stringify(e.data);
+        bytes += data.length;
+        this.insert.run(attempt, e.id, e.lane, e.kind, e.at, e.until ?? null, e.clock, derived ? 1 : 0, data);
+      }
     })();
+    return bytes;
   }
 
   /** Everything recorded of an attempt, in time order, without what the analysis made. */

@@ -1,4 +1,6 @@
 import type Database from 'better-sqlite3';
+import { statSync } from 'node:fs';
+import { join } from 'node:path';
 import { analysisVersion, type Analysis } from '../../core/analyse.ts';
 import { Attempts } from './attempts.ts';
 import { Blobs } from './blobs.ts';
@@ -10,9 +12,16 @@ import { Families } from './families.ts';
 import { Find, type FindDoc } from './find.ts';
 import { Intakes } from './intakes.ts';
 import { Locators } from './locators.ts';
+import { patiently } from './patience.ts';
 import { Rules } from './rules.ts';
 import { Runs } from './runs.ts';
 import { Sketches } from './sketches.ts';
+
+/** How long a delivery keeps others from writing at a time, and leaves them to it, ms. */
+const pieceMs = 20;
+const pauseMs = 4;
+const nothing = new Int32Array(new SharedArrayBuffer(4));
+const breathe = (): void => void Atomics.wait(nothing, 0, 0, pauseMs);
 
 /** Everything kept in one data folder. */
 export class Store {
@@ -30,12 +39,17 @@ export class Store {
   readonly sketches: Sketches;
   readonly locators: Locators;
 
+  /** Which file the database is; one that is put in its place later is not it. */
+  private readonly file: number;
+  private sureUntil = 0;
+
   /** @param role only the owner of the data folder tidies it at the start; a thread of the same server does not */
   constructor(
     readonly home: string,
     role: 'owner' | 'thread' = 'owner',
   ) {
-    this.db = openDatabase(home);
+    this.db = openDatabase(home, role);
+    this.file = statSync(join(home, 'iskel.sqlite')).ino;
     this.runs = new Runs(this.db);
     this.families = new Families(this.db);
     this.attempts = new Attempts(this.db, this.families);
@@ -66,9 +80,45 @@ export class Store {
     this.find.index(id, words);
   }
 
+  /**
+   * A folder that was removed is written to without complaint, into nowhere.
+   * @throws Error when the data folder is no longer the one that was opened; looked at once a second at most
+   */
+  sureOfFolder(): void {
+    const now = performance.now();
+    if (now < this.sureUntil) return;
+    if (statSync(join(this.home, 'iskel.sqlite'), { throwIfNoEntry: false })?.ino !== this.file)
+      throw new Error(`the data folder ${this.home} was removed or replaced while Iskel was running`);
+    this.sureUntil = now + 1000;
+  }
+
+  /**
+   * Does work in one transaction, and again a little later as long as the database is busy: nobody else waits for it.
+   * @throws what the work throws, and the database's own error once the patience is over
+   */
+  patiently<T>(work: () => T): Promise<T> {
+    return patiently(() => this.together(work));
+  }
+
+  /**
+   * Does work for one thing after the other, in transactions of a few ms each with a pause behind it, so that a
+   * recording that writes at the same time has its turn. For threads: the pause holds up whoever calls.
+   */
+  inPieces<T>(things: readonly T[], work: (thing: T) => void): void {
+    for (let at = 0; at < things.length;) {
+      const end = performance.now() + pieceMs;
+      this.together(() => {
+        do work(things[at++]!);
+        while (at < things.length && performance.now() < end);
+      });
+      if (at < things.length) breathe();
+    }
+  }
+
   /** All of it is written, or none. */
   together<T>(work: () => T): T {
-    return this.db.transaction(work)();
+    // Begun as a writer: one that turns into a writer half-way cannot wait for its turn.
+    return this.db.transaction(work).immediate();
   }
 
   close(): void {

@@ -1,0 +1,77 @@
+import type { IncomingMessage } from 'node:http';
+import type { Duplex } from 'node:stream';
+import WebSocket, { WebSocketServer, type RawData } from 'ws';
+import { guarded } from '../../core/background.ts';
+import { refusesMessage } from './reach.ts';
+
+const largestMessage = 256 * 1024 * 1024;
+/** Of what one side has not taken yet; beyond it the other is held back. */
+const mostWaiting = 8 * 1024 * 1024;
+/** A driver that does not take a connection by then never will. */
+const joinLimitMs = 10_000;
+
+const door = new WebSocketServer({ noServer: true, perMessageDeflate: false, maxPayload: largestMessage });
+
+export interface Bridge {
+  port: number;
+  session: string;
+  /** Lets every message pass, whatever it reaches. */
+  anyLaunch: boolean;
+  /** The client said something. */
+  heard: () => void;
+}
+
+/** Joins a client's own BiDi connection to the driver's: every message passes as it is, both ways. */
+export function bridgeBidi(request: IncomingMessage, socket: Duplex, head: Buffer, bridge: Bridge): void {
+  door.handleUpgrade(request, socket, head, (client) => guarded('joining a BiDi socket', () => join(client, bridge)));
+}
+
+function join(client: WebSocket, { port, session, anyLaunch, heard }: Bridge): void {
+  const driver = new WebSocket(`ws://127.0.0.1:${port}/session/${session}`, {
+    perMessageDeflate: false,
+    maxPayload: largestMessage,
+    handshakeTimeout: joinLimitMs,
+  });
+  const early: { data: RawData; binary: boolean }[] = [];
+  const endBoth = (): void => {
+    client.terminate();
+    driver.terminate();
+  };
+  const toDriver = (data: RawData, binary: boolean): void => {
+    heard();
+    const refused = anyLaunch || binary ? undefined : refusesMessage(textOf(data));
+    if (refused) {
+      const { id, message } = refused;
+      return client.send(JSON.stringify({ type: 'error', id, error: 'invalid argument', message, stacktrace: '' }));
+    }
+    pass(driver, client, data, binary);
+  };
+  client.on('message', (data, binary) => {
+    if (driver.readyState === WebSocket.OPEN) guarded('passing a message on', () => toDriver(data, binary));
+    else {
+      early.push({ data, binary });
+      client.pause();
+    }
+  });
+  driver.on('open', () => {
+    for (const { data, binary } of early.splice(0)) guarded('passing a message on', () => toDriver(data, binary));
+    client.resume();
+  });
+  driver.on('message', (data, binary) => guarded('passing a message back', () => pass(client, driver, data, binary)));
+  client.on('close', () => driver.close());
+  driver.on('close', () => client.close());
+  client.on('error', endBoth);
+  driver.on('error', endBoth);
+}
+
+const textOf = (data: RawData): string =>
+  Array.isArray(data) ? Buffer.concat(data).toString() : Buffer.from(data as Buffer).toString();
+
+/** Sends on; who sends faster than the other takes is held back meanwhile. */
+function pass(to: WebSocket, from: WebSocket, data: RawData, binary: boolean): void {
+  if (to.readyState !== WebSocket.OPEN) return;
+  to.send(data, { binary }, () => {
+    if (from.isPaused && to.bufferedAmount < mostWaiting) from.resume();
+  });
+  if (to.bufferedAmount > mostWaiting) from.pause();
+}

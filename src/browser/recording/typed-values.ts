@@ -1,0 +1,94 @@
+import type { StepEvent } from '../../core/evidence/event.ts';
+import { maskMark, type Masker } from '../../core/evidence/masking.ts';
+import { clock } from './clock.ts';
+
+/** How long a typed value may wait to learn whether its field is a password field. */
+const fieldKnownWithinMs = 1500;
+/** The page tells of typing within its flush interval and a frame; this leaves room for a busy machine. */
+const keysKnownWithinMs = 600;
+
+const listOf = (value: unknown): unknown[] => (Array.isArray(value) ? (value as unknown[]) : []);
+
+/** The characters an actions body presses, in order; whatever else stands in it is passed over. */
+export function keysOf(body: Record<string, unknown>): string {
+  return listOf(body.actions)
+    .flatMap((source) => listOf((source as { actions?: unknown } | null)?.actions))
+    .flatMap((action) => {
+      const { type, value } = (action ?? {}) as { type?: unknown; value?: unknown };
+      return type === 'keyDown' && typeof value === 'string' ? [value] : [];
+    })
+    .join('');
+}
+
+const withoutInput = (event: StepEvent): StepEvent => ({ ...event, data: { ...event.data, input: maskMark } });
+
+/** Steps that type: each waits until it is known whether it went into a password field, and is masked accordingly. */
+export class TypedValues {
+  /** Per lifeline, whether its element is a password field; unknown until the page has spoken. */
+  private readonly passwordFields = new Map<string, boolean>();
+  private held: { event: StepEvent; line: string; since: number }[] = [];
+  private heldKeys: { event: StepEvent; since: number }[] = [];
+  /** When the page told of typing in a password field, ms from the start. */
+  private readonly secretTyping: number[] = [];
+
+  /** @param ready is given each step once it may be written, masked */
+  constructor(
+    private readonly masker: Masker,
+    private readonly ready: (event: StepEvent) => void,
+  ) {}
+
+  /** A field is known to be a password field, or not to be one. */
+  know(line: string, isPassword: boolean): void {
+    this.passwordFields.set(line, isPassword);
+  }
+
+  /** The page told of typing in a password field. */
+  secretAt(at: number): void {
+    this.secretTyping.push(at);
+  }
+
+  typed(event: StepEvent, line: string | undefined): void {
+    const secret = line === undefined ? undefined : this.passwordFields.get(line);
+    if (secret === undefined && line !== undefined) this.held.push({ event, line, since: clock() });
+    else this.ready(this.decided(event, secret ?? true));
+  }
+
+  /** Keys pressed one by one: held until the page has told whether they went into a password field. */
+  pressed(event: StepEvent, keys: string): void {
+    const declared = this.masker.text(keys) !== keys;
+    if (keys === '' || declared) this.ready(this.masker.value(declared ? withoutInput(event) : event));
+    else this.heldKeys.push({ event, since: clock() });
+  }
+
+  /** A typed value is written only once it is known not to go into a password field. */
+  private decided(event: StepEvent, secret: boolean): StepEvent {
+    if (!secret) return this.masker.value(event);
+    return this.masker.value({
+      ...event,
+      data: {
+        ...event.data,
+        input: maskMark,
+        label: event.data.label.replace(/^(?:Type|Choose file) “.*?” in/, `Type ${maskMark} in`),
+      },
+    });
+  }
+
+  /** Hands on what is known by now, and at the last all the rest, masked. @returns whether anything still waits */
+  flush(last: boolean): boolean {
+    const now = clock();
+    this.held = this.held.filter((typed) => {
+      const secret = this.passwordFields.get(typed.line);
+      if (secret === undefined && !last && now - typed.since < fieldKnownWithinMs) return true;
+      this.ready(this.decided(typed.event, secret ?? true));
+      return false;
+    });
+    this.heldKeys = this.heldKeys.filter(({ event, since }) => {
+      if (!last && now - since < keysKnownWithinMs) return true;
+      const end = event.until ?? event.at;
+      const secret = this.secretTyping.some((at) => at >= event.at - 20 && at <= end + 200);
+      this.ready(this.masker.value(secret ? withoutInput(event) : event));
+      return false;
+    });
+    return this.held.length > 0 || this.heldKeys.length > 0;
+  }
+}
