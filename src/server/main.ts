@@ -1,12 +1,12 @@
-import pino from 'pino';
 import { background } from '../core/background.ts';
 import { watchForFaults } from './last-resort.ts';
+import { makeLog } from './log.ts';
 import { startServer } from './server.ts';
 import { readSettings } from './settings.ts';
 
 // The server as a program: settings from the environment, the address on standard output.
 try {
-  const log = pino({ level: process.env.ISKEL_LOG ?? 'warn' }, pino.destination(2));
+  const log = makeLog(process.env.ISKEL_LOG ?? 'warn');
   watchForFaults(log);
   const running = await startServer(readSettings(process.env), log);
   console.log(`Iskel is at ${running.address}`);

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import pino, { type Logger } from 'pino';
+import type { Logger } from 'pino';
 import { DriverPool } from '../browser/driver-pool.ts';
 import { findEngines } from '../browser/engines.ts';
 import { Owner } from '../browser/owner.ts';
@@ -12,6 +12,7 @@ import { background, tellTroubles } from '../core/background.ts';
 import { DataLock } from './data-lock.ts';
 import { faults } from './last-resort.ts';
 import { listen } from './listen.ts';
+import { makeLog, maskLog } from './log.ts';
 import { AnalysisJobs } from './jobs/analysis.ts';
 import { Contrasts } from './jobs/contrasts.ts';
 import { IntakeJobs } from './jobs/intakes.ts';
@@ -33,7 +34,7 @@ export interface RunningServer {
 }
 
 /** Starts Iskel on its data folder; what an earlier server left unfinished is put in order first. */
-export async function startServer(settings: Settings, log: Logger = pino({ level: 'warn' })): Promise<RunningServer> {
+export async function startServer(settings: Settings, log: Logger = makeLog('warn')): Promise<RunningServer> {
   const lock = DataLock.take(settings.data);
   tellTroubles(({ what, error, about }) =>
     log.error({ about, problem: error.stack ?? error.message }, `${what} failed`),
@@ -47,6 +48,7 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
   const engines = await finding;
   const pools = new Map(engines.map((engine) => [engine.name, new DriverPool(engine, owner)]));
   const sink = new RecordingSink(store, analysis, changes);
+  const unmask = maskLog((line) => sink.withoutSecrets(line));
   const intakes = new IntakeJobs(store, changes, owner, log, (ids) => ids.forEach((id) => analysis.settle(id)));
   await intakes.tidied;
   const streaming = new Set(store.attempts.streaming());
@@ -95,6 +97,7 @@ export async function startServer(settings: Settings, log: Logger = pino({ level
       await contrasts.close();
       server.closeAllConnections();
       store.close();
+      unmask();
       lock.release();
     })());
   return {

@@ -1,3 +1,4 @@
+import { linearPattern } from '../../core/patterns/linear-pattern.ts';
 import type { Condition, Drill, DrillLocator, Line, Subject, Target } from '../../core/drill/drill.ts';
 import { printStatement } from '../../core/drill/print.ts';
 import { strategyOf } from '../../core/evidence/locator.ts';
@@ -212,6 +213,6 @@ function holds(actual: string, comparison: string, value: string): boolean {
     case 'contains':
       return actual.includes(value);
     default:
-      return new RegExp(value).test(actual);
+      return linearPattern(value).fits(actual);
   }
 }

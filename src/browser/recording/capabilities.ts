@@ -1,6 +1,7 @@
 import type { Engine } from '../engines.ts';
 import { engineNamed } from './engine-asked.ts';
 import type { AttemptRequest } from './sink.ts';
+import { createMasker } from '../../core/evidence/masking.ts';
 import { isAttemptNumber } from '../../core/records.ts';
 import { textOf } from './steps.ts';
 
@@ -219,13 +220,20 @@ function refusePlaces(told: unknown, path: string): void {
 /** Of tags, labels and secrets, so many are read. */
 const mostTexts = 500;
 
+const secretsOf = (raw: Json): string[] =>
+  (Array.isArray(raw.secrets) ? (raw.secrets as unknown[]) : [])
+    .filter((secret): secret is string => typeof secret === 'string' && secret.length >= 3)
+    .slice(0, mostTexts);
+
 /** Keeps what has the right type and leaves the rest: a wrong label must not cost a test its session. */
 function cleanAttempt(raw: Json): AttemptRequest {
   const test = asObject(raw.test);
+  // Declared secrets go before anything is cut.
+  const masker = createMasker(secretsOf(raw));
   const texts = (value: unknown): string[] =>
     Array.isArray(value) ? value.filter((item): item is string => typeof item === 'string').slice(0, mostTexts) : [];
   const text = (value: unknown): string | undefined =>
-    typeof value === 'string' && value !== '' ? value.slice(0, 500) : undefined;
+    typeof value === 'string' && value !== '' ? masker.cut(value, 500) : undefined;
   const labels = asObject(raw.labels);
   return compact({
     run: text(raw.run),
@@ -238,19 +246,19 @@ function cleanAttempt(raw: Json): AttemptRequest {
         params: asObject(test.params),
       }),
     number: isAttemptNumber(raw.number) ? raw.number : undefined,
-    tags: texts(raw.tags).map((tag) => tag.slice(0, 200)),
+    tags: texts(raw.tags).map((tag) => masker.cut(tag, 200)),
     labels:
       labels &&
       Object.fromEntries(
         Object.entries(labels)
           .slice(0, mostTexts)
-          .map(([key, value]) => [key.slice(0, 100), textOf(value).slice(0, 1000)]),
+          .map(([key, value]) => [masker.cut(key, 100), masker.cut(textOf(value), 1000)]),
       ),
     commit: text(raw.commit),
     branch: text(raw.branch),
     shard: text(raw.shard),
     worker: text(raw.worker),
-    secrets: texts(raw.secrets),
+    secrets: secretsOf(raw),
     detail: raw.detail === 'light' || raw.detail === 'full' ? raw.detail : 'standard',
   });
 }

@@ -341,3 +341,93 @@ describe('what the test looked for in attempts before', () => {
     expect(typed!.data.input).toBe(maskMark);
   });
 });
+
+describe('a secret typed in pieces', () => {
+  const field = { [elementKey]: 'field-1' };
+  const typedInto = (text: string, at: number): void => {
+    send('POST', '/element/field-1/value', { text }, { value: null }, t0 + at, t0 + at + 5);
+  };
+  const keys = (text: string, at: number): void => {
+    const actions = [{ type: 'key', id: 'k', actions: [...text].map((value) => ({ type: 'keyDown', value })) }];
+    send('POST', '/actions', { actions }, { value: null }, t0 + at, t0 + at + 5);
+  };
+  const stored = (): string => JSON.stringify(sink.events);
+  const begin = (): void => {
+    start({ secrets: ['lantern-77'] });
+    send('POST', '/element', { using: 'css selector', value: '#f' }, { value: field });
+    recorder.observed([appeared('css=#f', { type: 'text' })], 'c', 'r');
+  };
+
+  it('is masked in all of them, by field and by key', async () => {
+    begin();
+    ['lan', 'tern', '-7', '7'].forEach((piece, i) => typedInto(piece, 100 + i * 10));
+    [...'lantern-77'].forEach((key, i) => keys(key, 300 + i * 10));
+    await recorder.end();
+    expect(stored()).not.toMatch(/lan[^e]|tern|-7/);
+    expect(eventsOf(sink.events, 'step').filter(({ data }) => data.input === maskMark)).toHaveLength(14);
+  });
+
+  it('leaves what only began like one, and what begins and gives nothing away', async () => {
+    begin();
+    typedInto('la', 100);
+    typedInto('goon', 120);
+    typedInto('Stella', 140);
+    await recorder.end();
+    const typed = eventsOf(sink.events, 'step').filter(({ data }) => data.action === 'type');
+    expect(typed.map(({ data }) => data.input)).toEqual(['la', 'goon', 'Stella']);
+  });
+
+  it('is masked where nothing came after what gives it away', async () => {
+    begin();
+    typedInto('lantern', 100);
+    await recorder.end();
+    expect(stored()).not.toContain('lantern');
+  });
+});
+
+describe('what a client sends that makes no sense', () => {
+  it.each([
+    ['/actions', { actions: [null] }],
+    ['/actions', { actions: [{ actions: [null, 7, { type: 'keyDown', value: {} }] }] }],
+    ['/actions', { actions: { length: 3 } }],
+    ['/url', { url: { toString: 1 } }],
+    ['/element', { using: [], value: {} }],
+    ['/element/x/value', { text: null, value: [{ toString: null }] }],
+    ['/frame', { id: true }],
+    ['/window', { handle: { valueOf: 1 } }],
+    ['/execute/sync', { script: { a: 1 }, args: 'none' }],
+    ['/alert/text', { text: ['a'] }],
+    ['/timeouts', { implicit: 'long' }],
+  ])('%s %j is recorded all the same', async (path, body) => {
+    expect(() => send('POST', path, body)).not.toThrow();
+    await recorder.end();
+    expect(eventsOf(sink.events, 'step')).toHaveLength(1);
+  });
+});
+
+describe('an attempt that cannot be written', () => {
+  it('is kept while the disk is full, and whole once it is not', async () => {
+    sink.full = 'database or disk is full';
+    send('GET', '/title');
+    vi.advanceTimersByTime(300);
+    send('GET', '/url');
+    vi.advanceTimersByTime(3000);
+    expect(sink.events).toHaveLength(0);
+    sink.full = undefined;
+    vi.advanceTimersByTime(1000);
+    const ended = recorder.end();
+    await vi.advanceTimersByTimeAsync(3000);
+    await ended;
+    expect(eventsOf(sink.events, 'step').map(({ data }) => data.command)).toEqual(['get title', 'get current url']);
+    expect(sink.ended).toEqual([{ durationMs: expect.any(Number) as number, interrupted: undefined }]);
+  });
+
+  it('says what could not be kept of its pictures', async () => {
+    sink.keep = () => Promise.reject(new Error("ENOSPC: no space left on device, write '/data/blobs/x'"));
+    await recorder.picture('frame', Buffer.from('x'), 'image/jpeg', t0 + 3, { width: 1, height: 1, scale: 1 });
+    await recorder.end();
+    const [note] = eventsOf(sink.events, 'note');
+    expect(note?.data.label).toMatch(/^1 picture could not be kept: ENOSPC: no space left on device/);
+    expect(note?.data.label).not.toContain('/data');
+  });
+});

@@ -17,6 +17,9 @@ type Unnumbered = EvidenceEvent extends infer E ? (E extends EvidenceEvent ? Omi
 
 /** Evidence lies in memory this long at most; what a killed server loses is no more than this. */
 const flushEveryMs = 250;
+/** A failure's message and stack are kept to this length. */
+const longestFailure = 200_000;
+
 /** An end waits this long for what is still to be written, ms. */
 const longestEndMs = 2000;
 
@@ -69,6 +72,11 @@ export class AttemptRecorder {
     for (const locator of this.expected) this.early.set(locatorKey(locator), []);
   }
 
+  /** Of a text that may be of any length: masked, then cut. */
+  shortened(text: string, length: number): string {
+    return this.masker.cut(text, length);
+  }
+
   /** Adds an event; `at` and `until` are wall-clock ms here, and relative in the store. */
   add(event: Unnumbered): string {
     const id = `e${++this.count}`;
@@ -98,8 +106,8 @@ export class AttemptRecorder {
     extra: Partial<StepEvent['data']> = {},
   ): StepEvent {
     const id = `e${++this.count}`;
-    const data = { ...askedStep(call, body, this.elements), ...extra };
-    answerStep(data, id, answer, this.elements);
+    const data = { ...askedStep(call, body, this.elements, this.masker.text), ...extra };
+    answerStep(data, id, answer, this.elements, this.masker.text);
     const event: StepEvent = {
       id,
       lane: 'step',
@@ -328,7 +336,8 @@ export class AttemptRecorder {
   }
 
   outcome(told: ToldOutcome): void {
-    const masked = { ...told, message: this.masker.text(told.message), stack: this.masker.text(told.stack) };
+    const cut = (text: string): string => this.masker.cut(text, longestFailure);
+    const masked = { ...told, message: cut(told.message), stack: cut(told.stack) };
     this.outbox.send('telling the outcome', () => this.sink.outcome(this.id, masked));
   }
 

@@ -288,7 +288,7 @@ export class RecordedSession {
   note(body: Json): void {
     const kind = body.kind === 'check' || body.kind === 'step' ? body.kind : 'note';
     const text = (value: unknown): string | undefined =>
-      value === undefined || value === null ? undefined : textOf(value).slice(0, 4000);
+      value === undefined || value === null ? undefined : this.recorder.shortened(textOf(value), 4000);
     this.lastHeard = clock();
     this.recorder.add({
       lane: 'note',

@@ -1,6 +1,6 @@
 import type { Environment, ReportedOutcome } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent, Locator } from '../../core/evidence/event.ts';
-import type { Masker } from '../../core/evidence/masking.ts';
+import type { Masker, OwnPattern } from '../../core/evidence/masking.ts';
 
 /** What a test says about itself in the capability `iskel:attempt`; every part is optional. */
 export interface AttemptRequest {
@@ -33,7 +33,7 @@ export interface EvidenceSink {
    */
   begin(id: string, request: AttemptRequest, environment: Environment, startedAt: number, masker: Masker): void;
   /** Patterns of the workspace's own that are masked besides what looks like a secret. */
-  masks?(): RegExp[];
+  masks?(): OwnPattern[];
   /** Locators that the attempt’s test used in attempts before it, in their order. */
   usedBefore?(attempt: string): readonly Locator[];
   /** All of them are written, or none. @returns how many bytes they take */

@@ -12,13 +12,16 @@ type Json = Record<string, unknown>;
 
 const longest = 2000;
 
+/** Masks a text, so that it can be cut afterwards: a secret that stands across the cut would be left by half. */
+export type Mask = (text: string) => string;
+
 /** Shortens long texts anywhere in a value, so that one page source does not fill the store. */
-export function trimmed(value: unknown): unknown {
-  if (typeof value === 'string')
-    return value.length > longest ? `${value.slice(0, longest)}… (${value.length} characters)` : value;
+export function trimmed(value: unknown, mask: Mask): unknown {
+  const cut = (text: string): string => `${mask(text).slice(0, longest)}… (${text.length} characters)`;
+  if (typeof value === 'string') return value.length > longest ? cut(value) : value;
   if (value && typeof value === 'object') {
     const text = JSON.stringify(value);
-    return text.length > longest ? `${text.slice(0, longest)}… (${text.length} characters)` : value;
+    return text.length > longest ? cut(text) : value;
   }
   return value;
 }
@@ -37,7 +40,12 @@ export function locatorOf(body: Json, within?: Locator): Locator | undefined {
 }
 
 /** What a command asked, as a step; its answer is added by `answerStep`. */
-export function askedStep(call: CommandCall, body: Json, elements: ReadonlyMap<string, KnownElement>): StepData {
+export function askedStep(
+  call: CommandCall,
+  body: Json,
+  elements: ReadonlyMap<string, KnownElement>,
+  mask: Mask,
+): StepData {
   const { command, element, key } = call;
   const known = element ? elements.get(element) : undefined;
   const data: StepData = { command: command.name, action: command.action, label: command.name };
@@ -51,12 +59,18 @@ export function askedStep(call: CommandCall, body: Json, elements: ReadonlyMap<s
     const locator = locatorOf(body, known?.locator);
     if (locator) data.locator = locator;
   }
-  fillInput(data, call, body, elements);
+  fillInput(data, call, body, elements, mask);
   data.label = stepLabel(data);
   return data;
 }
 
-function fillInput(data: StepData, call: CommandCall, body: Json, elements: ReadonlyMap<string, KnownElement>): void {
+function fillInput(
+  data: StepData,
+  call: CommandCall,
+  body: Json,
+  elements: ReadonlyMap<string, KnownElement>,
+  mask: Mask,
+): void {
   switch (call.command.name) {
     case 'navigate to':
       data.input = textOf(body.url);
@@ -67,11 +81,11 @@ function fillInput(data: StepData, call: CommandCall, body: Json, elements: Read
       break;
     case 'execute script':
     case 'execute async script':
-      data.input = textOf(trimmed(body.script ?? ''));
-      if (Array.isArray(body.args) && body.args.length) data.arguments = trimmed(body.args);
+      data.input = textOf(trimmed(body.script ?? '', mask));
+      if (Array.isArray(body.args) && body.args.length) data.arguments = trimmed(body.args, mask);
       break;
     case 'perform actions':
-      data.input = JSON.stringify(trimmed(body));
+      data.input = JSON.stringify(trimmed(body, mask));
       data.label = 'Perform actions';
       break;
     case 'set timeouts':
@@ -141,6 +155,7 @@ export function answerStep(
   step: string,
   answer: Json | undefined,
   elements: Map<string, KnownElement>,
+  mask: Mask,
 ): void {
   const value = answer?.value as Json | unknown[] | string | null | undefined;
   if (value && typeof value === 'object' && !Array.isArray(value) && typeof value.error === 'string') {
@@ -158,5 +173,5 @@ export function answerStep(
     return;
   }
   if (data.action === 'read' || data.action === 'script' || data.action === 'cookie' || data.action === 'dialog')
-    data.result = trimmed(value);
+    data.result = trimmed(value, mask);
 }

@@ -22,6 +22,12 @@ export function keysOf(body: Record<string, unknown>): string {
 
 const withoutInput = (event: StepEvent): StepEvent => ({ ...event, data: { ...event.data, input: maskMark } });
 
+const masked = (label: string): string =>
+  label.replace(/^(?:Type|Choose file) “[^”]{0,4000}” in/, `Type ${maskMark} in`);
+
+/** Most letters of a secret in pieces that are remembered. */
+const longestHeld = 2000;
+
 /** Steps that type: each waits until it is known whether it went into a password field, and is masked accordingly. */
 export class TypedValues {
   /** Per lifeline, whether its element is a password field; unknown until the page has spoken. */
@@ -47,7 +53,38 @@ export class TypedValues {
     this.secretTyping.push(at);
   }
 
+  /**
+   * A secret may be typed in pieces, a few letters by each command. What so far ends as one begins is held until the
+   * next piece tells, or the attempt is over; once they make a secret together, all of them go.
+   * @param place they are typed into: pieces of different places make nothing together
+   */
+  private inPieces(event: StepEvent, place: string, typed: string, go: (event: StepEvent) => void): void {
+    const before = this.pieces.get(place);
+    const together = (before?.text ?? '') + typed;
+    const holds = this.masker.begins(together);
+    const events = [...(before?.events ?? []), event];
+    this.pieces.delete(place);
+    if (holds === 'part' || holds === 'telling')
+      this.pieces.set(place, { text: together.slice(-longestHeld), events, go, telling: holds === 'telling' });
+    else this.letGo(events, holds === 'whole' && events.length > 1, go);
+  }
+  private readonly pieces = new Map<
+    string,
+    { text: string; events: StepEvent[]; go: (event: StepEvent) => void; telling: boolean }
+  >();
+
+  /** Pieces that came to nothing each go on their usual way; those of a secret are masked. */
+  private letGo(events: readonly StepEvent[], secret: boolean, go: (event: StepEvent) => void): void {
+    for (const event of events)
+      if (secret) this.ready(this.decided(event, true));
+      else go(event);
+  }
+
   typed(event: StepEvent, line: string | undefined): void {
+    this.inPieces(event, line ?? 'somewhere', event.data.input ?? '', (one) => this.typedWhole(one, line));
+  }
+
+  private typedWhole(event: StepEvent, line: string | undefined): void {
     const secret = line === undefined ? undefined : this.passwordFields.get(line);
     if (secret === undefined && line !== undefined) this.held.push({ event, line, since: clock() });
     else this.ready(this.decided(event, secret ?? true));
@@ -55,6 +92,10 @@ export class TypedValues {
 
   /** Keys pressed one by one: held until the page has told whether they went into a password field. */
   pressed(event: StepEvent, keys: string): void {
+    this.inPieces(event, 'the keyboard', keys, (one) => this.pressedWhole(one, one.id === event.id ? keys : ' '));
+  }
+
+  private pressedWhole(event: StepEvent, keys: string): void {
     const declared = this.masker.text(keys) !== keys;
     if (keys === '' || declared) this.ready(this.masker.value(declared ? withoutInput(event) : event));
     else this.heldKeys.push({ event, since: clock() });
@@ -68,7 +109,7 @@ export class TypedValues {
       data: {
         ...event.data,
         input: maskMark,
-        label: event.data.label.replace(/^(?:Type|Choose file) “.*?” in/, `Type ${maskMark} in`),
+        label: masked(event.data.label),
       },
     });
   }
@@ -76,6 +117,11 @@ export class TypedValues {
   /** Hands on what is known by now, and at the last all the rest, masked. @returns whether anything still waits */
   flush(last: boolean): boolean {
     const now = clock();
+    if (last) {
+      // Nothing follows that could tell: what gives a secret away by itself is kept as one.
+      for (const { events, go, telling } of this.pieces.values()) this.letGo(events, telling, go);
+      this.pieces.clear();
+    }
     this.held = this.held.filter((typed) => {
       const secret = this.passwordFields.get(typed.line);
       if (secret === undefined && !last && now - typed.since < fieldKnownWithinMs) return true;

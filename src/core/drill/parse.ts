@@ -1,3 +1,4 @@
+import { linearPattern } from '../patterns/linear-pattern.ts';
 import {
   elementSubjects,
   keyedSubjects,
@@ -142,7 +143,7 @@ class Reader {
     const value = this.text('a value');
     if (comparison === 'matches') {
       try {
-        new RegExp(value);
+        linearPattern(value);
       } catch (error) {
         throw new Fault(column, `this pattern cannot be read: ${(error as Error).message}`);
       }

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { linearPattern } from '../patterns/linear-pattern.ts';
 import { createMasker, maskMark } from './masking.ts';
 
 describe('declared secrets', () => {
@@ -76,6 +77,77 @@ describe('secrets by shape', () => {
   });
 
   it('takes patterns of one’s own', () => {
-    expect(createMasker([], [/LF-\d+/g]).text('reference LF-1001')).toBe(`reference ${maskMark}`);
+    expect(createMasker([], [linearPattern('LF-\\d+')]).text('reference LF-1001')).toBe(`reference ${maskMark}`);
+  });
+});
+
+describe('a declared secret in other writings', () => {
+  const secret = `Kıyı&"7<'x>/\\ 9`;
+  const masker = createMasker([secret]);
+  const markup = secret.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;');
+  it.each([
+    ['markup', markup],
+    ['an attribute', markup.replaceAll('"', '&quot;')],
+    ['an attribute with numbers', markup.replaceAll('"', '&#34;').replaceAll("'", '&#x27;')],
+    ['markup escaped once more', markup.replaceAll('&', '&amp;')],
+    ['JSON', JSON.stringify(secret)],
+    ['JSON in JSON', JSON.stringify(JSON.stringify(secret))],
+    [
+      'JSON of letters only',
+      JSON.stringify(secret).replace(/[^ -~]/g, (c) => `\\u${c.charCodeAt(0).toString(16).padStart(4, '0')}`),
+    ],
+    ['an address', encodeURIComponent(secret)],
+    ['an address in an address', encodeURIComponent(encodeURIComponent(secret))],
+    ['a form', new URLSearchParams({ a: secret }).toString()],
+    [
+      'an address of another program',
+      encodeURIComponent(secret)
+        .replaceAll("'", '%27')
+        .replace(/%../g, (byte) => byte.toLowerCase()),
+    ],
+    ['base64', Buffer.from(`user:${secret}`).toString('base64')],
+  ])('in %s', (_where, text) => {
+    const masked = masker.text(`before ${text} after`);
+    expect(masked).toContain(maskMark);
+    expect(masked).not.toContain('7');
+  });
+
+  it('as a number, where numbers mean something', () => {
+    const pin = createMasker(['471108']);
+    expect(pin.value({ data: { pin: 471108, other: 471109 }, at: 471108 })).toEqual({
+      data: { pin: maskMark, other: 471109 },
+      at: 471108,
+    });
+  });
+
+  it('is not left by half where a text was cut off', () => {
+    const lantern = createMasker(['lantern-of-the-pier-77']);
+    const long = `${'x'.repeat(180)} lantern-of-the-pier-77 and more`;
+    for (let length = 186; length < 204; length++) {
+      expect(lantern.text(`${long.slice(0, length)}…`)).not.toContain('lantern');
+      expect(lantern.cut(long, length)).not.toContain('lantern-');
+      expect(lantern.text(long.slice(length).padEnd(60, ' x'))).not.toMatch(/pier-77|he-pier/);
+    }
+    // What only looks a little like it stays.
+    expect(lantern.text(`${'x'.repeat(60)} the lan`)).toContain('the lan');
+  });
+
+  it('is told from what may go on to be one', () => {
+    const pier = createMasker(['pier-9']);
+    expect(['p', 'xpie', 'pier-', 'pier-9', 'xx pier-9 x', 'q'].map((text) => pier.begins(text))).toEqual([
+      'part',
+      'part',
+      'telling',
+      'whole',
+      'whole',
+      'no',
+    ]);
+  });
+
+  it('is found among many', () => {
+    const many = Array.from({ length: 300 }, (_, i) => `pass-${i * 7919}-word`);
+    const masked = createMasker(many).text(many.map((one) => `<${one}>`).join(' '));
+    expect(masked.match(/«masked»/g)).toHaveLength(300);
+    expect(masked).not.toMatch(/\d/);
   });
 });

@@ -1,99 +1,95 @@
+import { probesOf } from './probes.ts';
+import { base64Forms, tellingPart, writtenForms } from './secret-forms.ts';
+import { maskMark, mayHoldShape, withoutShapes } from './secret-shapes.ts';
+
 /**
  * Masking happens before anything is written. A masked place is marked, so that a reader sees that
  * something stood there; the value itself is nowhere.
  */
-
-export const maskMark = '«masked»';
+export { maskMark };
 
 const sensitiveHeaders =
   /^(authorization|proxy-authorization|cookie|set-cookie|x-api-key|x-auth-token|x-csrf-token|x-xsrf-token|x-amz-security-token)$/i;
-/** Names whose value is a secret, wherever a text gives one: `name=value`, `name: value`, `"name":"value"`, `<name>value</name>`. */
-const sensitiveNames =
-  '(?:[a-z]+[-_.]?)?(?:pass(?:word|wd|phrase|code)|secret(?:[-_]?key)?|api[-_]?key|apikey|private[-_]?key|credentials?|session[-_]?(?:id|key|token)|sessid|access[-_]?key|(?:access|refresh|id|auth|csrf|xsrf|bearer|client)?[-_]?token)';
 
-/** Shapes that are secrets wherever they stand. The first group, where there is one, is kept. */
-const shapes: RegExp[] = [
-  /\b((?:Bearer|Basic|Digest|Token)\s+)[A-Za-z0-9._~+/-]{8,}=*/gi,
-  /()\beyJ[A-Za-z0-9_-]{5,}\.[A-Za-z0-9_-]{5,}\.[A-Za-z0-9_-]*/g,
-  /()\b(?:AKIA|ASIA)[A-Z0-9]{16}\b/g,
-  /()\b(?:gh[pousr]_[A-Za-z0-9]{20,}|glpat-[A-Za-z0-9_-]{16,}|xox[abeoprs]-[A-Za-z0-9-]{10,}|[spr]k_(?:live|test)_[A-Za-z0-9]{10,}|AIza[A-Za-z0-9_-]{30,}|npm_[A-Za-z0-9]{30,})/g,
-  /()-----BEGIN [A-Z ]*PRIVATE KEY-----[\s\S]*?(?:-----END [A-Z ]*PRIVATE KEY-----|$)/g,
-  /(\b[a-z][a-z0-9+.-]*:\/\/[^\s/:@]*:)[^\s/@]+(?=@)/gi,
-  /(\b(?:proxy-)?authorization\s*[:=]\s*)(?![\s«])[^\r\n"']+/gi,
-  /(\b(?:set-)?cookie\s*:\s*)(?![\s«])[^\r\n"']+/gi,
-  new RegExp(String.raw`(\\?["']?\b(?:${sensitiveNames})\\?["']?\s*[:=]\s*(?:\\?["']))(?!«)(?:[^"'\\]|\\[^"'])+`, 'gi'),
-  new RegExp(String.raw`((?<!unexpected )\b(?:${sensitiveNames})(?:=|:\s?|%3D|\s=\s))(?!«)[^\s&#;,"'<>{}[\]«]+`, 'gi'),
-  new RegExp(String.raw`(--?(?:${sensitiveNames})\s+)(?!«)[^\s"'-][^\s"']*`, 'gi'),
-  new RegExp(String.raw`(<(${sensitiveNames})\b[^>]*>)(?!«)[^<]+(?=</)`, 'gi'),
-  // The value of a password field in recorded markup, whichever way round its attributes stand.
-  /(<input\b[^>]*\btype=\\?["']?password\b[^>]*\bvalue=\\?["'])(?!«)[^"'\\]+/gi,
-  /(<input\b[^>]*\bvalue=\\?["'])(?!«)[^"'\\]+(?=\\?["'][^>]*\btype=\\?["']?password)/gi,
-];
-
-/** One look at a text tells whether any shape can be in it; most texts hold none. */
-const gate =
-  /pass(?:word|wd|phrase|code)|secret|(?:api|private|secret|access|session)[-_]?key|token|credential|sess(?:ion[-_]?(?:id|key|token)|id)|bearer|basic |digest |eyJ|AKIA|ASIA|private key|gh[pousr]_|glpat-|xox[abeoprs]-|k_(?:live|test)_|AIza|npm_|authorization|cookie|:\/\/[^\s/]*@/i;
+/** A pattern of a person's own, whatever engine it runs on. */
+export interface OwnPattern {
+  replace(text: string, by: string): string;
+}
 
 export interface Masker {
   /** The text with every secret replaced by the mark. */
   text(text: string): string;
+  /** Masks, then cuts to a length: a secret that stands across the cut is not left there by half. */
+  cut(text: string, length: number): string;
   /** Any JSON value with every string in it masked; header maps lose the values of telling headers. */
   value<T>(value: T): T;
   /** True when a JSON text surely holds nothing to mask, so that it need not be looked through part by part. */
   surelyClean(json: string): boolean;
   /** A header map, masked by name and by content. */
   headers(headers: Record<string, string>): Record<string, string>;
+  /**
+   * Whether a text may go on to be a declared secret: a piece of typing that is held until the next is known.
+   * @returns `whole` when it holds one, `part` when it ends as one begins, `telling` when that already gives it away
+   */
+  begins(text: string): 'whole' | 'telling' | 'part' | 'no';
 }
 
-const escape = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+/** Numbers that say where and when, and are nobody's secret. */
+const places: ReadonlySet<string> = new Set(['at', 'until', 'startedAt', 'durationMs', 'width', 'height', 'x', 'y']);
 
-/** The forms in which a declared secret can turn up: plain, URL-encoded, inside JSON, base64. */
-function formsOf(secret: string): string[] {
-  const forms = new Set([secret, encodeURIComponent(secret), encodeURIComponent(secret).replaceAll('%20', '+')]);
-  forms.add(JSON.stringify(secret).slice(1, -1));
-  // Base64 of a run of bytes differs with what stands before it; the three alignments cover them all.
-  const bytes = new TextEncoder().encode(secret);
-  for (let lead = 0; lead < 3; lead++) {
-    const padded = new Uint8Array(lead + bytes.length);
-    padded.set(bytes, lead);
-    const from = lead === 0 ? 0 : lead + 1;
-    const whole = Math.floor(((lead + bytes.length) * 8) / 6);
-    const inner = btoa(String.fromCharCode(...padded)).slice(from, whole);
-    if (inner.length >= 8) forms.add(inner);
-  }
-  return [...forms];
-}
+/** Texts this short are not cut off by anybody. */
+const shortestCut = 40;
+
+/** Deeper than any value of ours; what lies deeper is left out rather than followed. */
+const deepest = 300;
 
 /**
  * A masker for declared secrets and for what looks like one.
  * @param secrets values never to be stored; those under 3 characters are refused, since masking them would mask everything
- * @param patterns further regular expressions of one's own; the whole match is masked
+ * @param patterns further patterns of one's own; the whole match is masked
  * @throws RangeError for a secret under 3 characters
  */
-export function createMasker(secrets: readonly string[] = [], patterns: readonly RegExp[] = []): Masker {
+export function createMasker(secrets: readonly string[] = [], patterns: readonly OwnPattern[] = []): Masker {
   const short = secrets.find((secret) => secret.length < 3);
   if (short !== undefined) throw new RangeError('a declared secret must have at least 3 characters');
-  const forms = secrets.flatMap(formsOf).sort((a, b) => b.length - a.length);
-  const declared = forms.length ? new RegExp(forms.map(escape).join('|'), 'g') : undefined;
+  const known = [...new Set(secrets)].sort((a, b) => b.length - a.length);
+  const declared = known.flatMap(searchesFor);
+  const probes = probesOf(declared.map(({ probe }) => probe));
+  const numbers = new Set(known.filter((secret) => /^-?\d+(?:\.\d+)?$/.test(secret)).map(Number));
+  const ends = cutEnds(known.filter((secret) => secret.length >= 6));
 
+  const whole = (input: string): string => {
+    let out = input;
+    if (declared.length)
+      for (const i of [...probes.in(input)].sort((a, b) => a - b)) out = out.replace(declared[i]!.pattern, maskMark);
+    out = withoutShapes(out);
+    return patterns.length ? patterns.reduce((text: string, pattern) => pattern.replace(text, maskMark), out) : out;
+  };
   const text = (input: string): string => {
-    let out = declared ? input.replace(declared, maskMark) : input;
-    if (gate.test(out)) for (const shape of shapes) out = out.replace(shape, `$1${maskMark}`);
-    for (const pattern of patterns) out = out.replace(pattern, maskMark);
-    return out;
+    const out = whole(input);
+    return ends && input.length >= shortestCut ? ends(out) : out;
   };
   const headers = (input: Record<string, string>): Record<string, string> =>
     Object.fromEntries(
-      Object.entries(input).map(([name, content]) => [name, sensitiveHeaders.test(name) ? maskMark : text(content)]),
+      Object.entries(input).map(([name, content]) => [
+        name,
+        sensitiveHeaders.test(name) ? maskMark : text(typeof content === 'string' ? content : String(content)),
+      ]),
     );
-  const value = <T>(input: T): T => {
+  const value = <T>(input: T, depth = 0): T => {
     if (typeof input === 'string') return (input.length < 3 ? input : text(input)) as T;
-    if (Array.isArray(input)) return input.map((item: unknown) => value(item)) as T;
+    if (typeof input === 'number') return (numbers.has(input) ? maskMark : input) as T;
+    if (depth > deepest) return maskMark as T;
+    if (Array.isArray(input)) return input.map((item: unknown) => value(item, depth + 1)) as T;
     if (input && typeof input === 'object') {
       const out: Record<string, unknown> = {};
       for (const [key, content] of Object.entries(input)) {
         const isHeaders = (key === 'requestHeaders' || key === 'responseHeaders') && content;
-        out[text(key)] = isHeaders ? headers(content as Record<string, string>) : value(content as unknown);
+        out[text(key)] = isHeaders
+          ? headers(content as Record<string, string>)
+          : typeof content === 'number' && places.has(key)
+            ? content
+            : value(content as unknown, depth + 1);
       }
       return out as T;
     }
@@ -101,6 +97,63 @@ export function createMasker(secrets: readonly string[] = [], patterns: readonly
   };
   const surelyClean = (json: string): boolean =>
     // Escapes could hide a word from a look at the text as it is written.
-    !declared && patterns.length === 0 && !json.includes('\\u') && !gate.test(json);
-  return { text, value, headers, surelyClean };
+    declared.length === 0 && patterns.length === 0 && !json.includes('\\u') && !mayHoldShape(json);
+  const begins: Masker['begins'] = (input) => {
+    if (known.some((secret) => input.includes(secret))) return 'whole';
+    const parts = known.map((secret) => overlap(input, secret) / tellingPart(secret));
+    const most = Math.max(0, ...parts);
+    return most >= 1 ? 'telling' : most > 0 ? 'part' : 'no';
+  };
+  const cut = (input: string, length: number): string => {
+    const out = text(input);
+    return out.length > length ? out.slice(0, length) : out;
+  };
+  return { text, cut, value, headers, surelyClean, begins };
+}
+
+/** How a secret is looked for: something that stands in all its writings tells whether a closer look is worth it. */
+function searchesFor(secret: string): { probe: string; pattern: RegExp }[] {
+  const runs = secret.match(/[A-Za-z0-9]+/g) ?? [];
+  const probe = runs.reduce((a, b) => (b.length > a.length ? b : a), '');
+  return [
+    { probe, pattern: new RegExp(writtenForms(secret), 'g') },
+    ...base64Forms(secret).map((form) => ({ probe: form, pattern: new RegExp(escape(form), 'g') })),
+  ];
+}
+
+const escape = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+
+/** How many characters at the end of a text are the beginning of a secret, less than all of it. */
+function overlap(text: string, secret: string): number {
+  for (let length = Math.min(text.length, secret.length - 1); length > 0; length--)
+    if (text.endsWith(secret.slice(0, length))) return length;
+  return 0;
+}
+
+/**
+ * Where a text was cut off in the middle of a secret, at its end or at its beginning, the part that is left goes, too.
+ * Only the ends of the text are looked at, and only for secrets whose telling part stands there.
+ */
+function cutEnds(secrets: readonly string[]): ((text: string) => string) | undefined {
+  if (!secrets.length) return undefined;
+  const longest = Math.max(...secrets.map((secret) => secret.length));
+  const beginnings = probesOf(secrets.map((secret) => secret.slice(0, tellingPart(secret))));
+  const endings = probesOf(secrets.map((secret) => secret.slice(-tellingPart(secret))));
+  return (input) => {
+    const sign = input.endsWith('…') ? '…' : input.endsWith('...') ? '...' : '';
+    let body = sign ? input.slice(0, -sign.length) : input;
+    for (const i of beginnings.in(body.slice(-longest))) {
+      const tail = overlap(body, secrets[i]!);
+      if (tail >= tellingPart(secrets[i]!)) body = body.slice(0, -tail) + maskMark;
+    }
+    for (const i of endings.in(body.slice(0, longest))) {
+      const secret = secrets[i]!;
+      for (let length = secret.length - 1; length >= tellingPart(secret); length--)
+        if (body.startsWith(secret.slice(-length))) {
+          body = maskMark + body.slice(length);
+          break;
+        }
+    }
+    return body + sign;
+  };
 }

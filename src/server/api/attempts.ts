@@ -19,8 +19,8 @@ const outcomeShape = Joi.object<{ status: ReportedOutcome; message: string; stac
   status: Joi.string()
     .valid(...reportable)
     .required(),
-  message: Joi.string().allow('').max(200_000).default(''),
-  stack: Joi.string().allow('').max(200_000).default(''),
+  message: Joi.string().allow('').max(1_000_000).default(''),
+  stack: Joi.string().allow('').max(1_000_000).default(''),
   durationMs: Joi.number().min(0).max(86_400_000),
 }).unknown(true);
 
@@ -96,7 +96,11 @@ export function attemptRoutes({ store, sink }: Services): Hono {
     const attempt = found(store.attempts.get(id), 'attempt', id);
     const told = await bodyAs(c, outcomeShape);
     const masker = sink.maskerOf(id);
-    sink.outcome(id, { status: told.status, message: masker.text(told.message), stack: masker.text(told.stack) });
+    sink.outcome(id, {
+      status: told.status,
+      message: masker.cut(told.message, 200_000),
+      stack: masker.cut(told.stack, 200_000),
+    });
     // A streamed attempt has no session that ends; its outcome ends it.
     if (attempt.source === 'streamed' && attempt.state === 'recording')
       sink.end(id, told.durationMs ?? store.events.lastTime(id));

@@ -1,5 +1,6 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
+import { linearPattern } from '../../core/patterns/linear-pattern.ts';
 import type { StandingRules } from '../store/rules.ts';
 import type { Services } from './context.ts';
 import { bodyAs } from './problem.ts';
@@ -10,9 +11,8 @@ const pattern = Joi.string()
   .max(500)
   .custom((value: string, helpers) => {
     try {
-      const tried = new RegExp(value, 'g');
       // A pattern that fits nothing would mask between every two letters.
-      return tried.test('') ? helpers.message({ custom: `“${value}” also fits an empty text` }) : value;
+      return linearPattern(value).fits('') ? helpers.message({ custom: `“${value}” also fits an empty text` }) : value;
     } catch (error) {
       return helpers.message({ custom: `“${value}” is no regular expression: ${(error as Error).message}` });
     }

@@ -2,6 +2,7 @@ import { guarded } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent, Locator } from '../../core/evidence/event.ts';
 import type { Masker } from '../../core/evidence/masking.ts';
+import type { LinearPattern } from '../../core/patterns/linear-pattern.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from '../../browser/recording/sink.ts';
 import type { Changes } from '../changes.ts';
 import { newId } from '../store/attempts.ts';
@@ -52,7 +53,7 @@ export class RecordingSink implements EvidenceSink {
     this.tell(id);
   }
 
-  masks(): RegExp[] {
+  masks(): LinearPattern[] {
     return this.store.rules.patterns();
   }
 
@@ -87,6 +88,13 @@ export class RecordingSink implements EvidenceSink {
   /** True while the secrets its client declared are known here. */
   knowsSecretsOf(attempt: string): boolean {
     return this.maskers.has(attempt);
+  }
+
+  /** A text without any secret that is remembered here. */
+  withoutSecrets(text: string): string {
+    let out = text;
+    for (const masker of this.maskers.values()) out = masker.text(out);
+    return out;
   }
 
   remember(attempt: string, masker: Masker): void {

@@ -1,5 +1,7 @@
 import type Database from 'better-sqlite3';
 import { createMasker, type Masker } from '../../core/evidence/masking.ts';
+import { guarded } from '../../core/background.ts';
+import { linearPattern, type LinearPattern } from '../../core/patterns/linear-pattern.ts';
 import type { FrameRules } from '../../core/failures/stack.ts';
 
 /** Standing rules of a workspace that evidence is read by. */
@@ -38,7 +40,10 @@ export class Rules {
     return createMasker(secrets, this.patterns());
   }
 
-  patterns(): RegExp[] {
-    return this.get().masks.map((pattern) => new RegExp(pattern, 'g'));
+  /** One that an older Iskel took and today's engine does not run is left out, and told. */
+  patterns(): LinearPattern[] {
+    return this.get().masks.flatMap(
+      (source) => guarded(`reading the mask “${source.slice(0, 60)}”`, () => linearPattern(source)) ?? [],
+    );
   }
 }
