@@ -32,7 +32,7 @@ async function versionOf(
 ): Promise<string | undefined> {
   try {
     const { stdout } = await run(program, ['--version'], { timeout: 10_000, env });
-    return /\d+(?:\.\d+)+/.exec(stdout)?.[0];
+    return /\d{1,6}(?:\.\d{1,6}){1,5}/.exec(stdout)?.[0];
   } catch {
     return undefined;
   }

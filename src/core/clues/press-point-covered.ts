@@ -30,7 +30,7 @@ export const pressPointCovered: ClueKind = {
     return speaking.map((step): Omit<Clue, 'code'> => {
       const message = step.data.error!.message;
       const point = /at point \((-?[\d.]+), (-?[\d.]+)\)/.exec(message);
-      const other = /would receive the click: (<[^\n]*?>)/.exec(message)?.[1];
+      const other = /would receive the click: (<[^\n<>]*>)/.exec(message)?.[1];
       const line = lineOf(evidence, step);
       const covered = line?.segments.findLast((s) => s.from <= endOf(step) && s.state.coveredBy);
       const since = covered && segmentAt(line!, endOf(step))?.state.coveredBy ? covered : undefined;

@@ -1,3 +1,4 @@
+import { bareAddress } from '../formats/address.ts';
 import type { Environment, Outcome } from '../evidence/attempt.ts';
 import { endOf, type NetworkEvent, type StepAction, type StepEvent } from '../evidence/event.ts';
 import { shorten } from '../evidence/labels.ts';
@@ -186,7 +187,7 @@ export function requestKey({ data }: NetworkEvent): string {
 
 /** The path of an address with what varies in it left out. */
 export function plainPath(address: string): string {
-  const path = address.replace(/^[a-z-]+:\/\/[^/]+/i, '').replace(/[?#].*$/, '');
+  const path = bareAddress(address.replace(/^[a-z-]+:\/\/[^/]+/i, ''));
   return (
     path
       .split('/')

@@ -319,7 +319,7 @@ const slug = (words: string): string =>
   words
     .toLowerCase()
     .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
+    .replace(/^-+|(?<!-)-+$/g, '')
     .replace(/^(?=\d)/, 'e-')
     .split('-')
     .slice(0, 4)

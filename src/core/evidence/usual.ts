@@ -1,3 +1,4 @@
+import { bareAddress } from '../formats/address.ts';
 import { normaliseMessage } from '../families/fingerprint.ts';
 import type { ConsoleEvent, EvidenceEvent, NetworkEvent } from './event.ts';
 
@@ -14,7 +15,7 @@ export const linePattern = (line: ConsoleEvent): string => `${line.data.level} $
 
 /** A request without what varies: ids and numbers in its path, its query; how it ended belongs to it. */
 export function requestPattern({ data }: NetworkEvent): string {
-  const path = data.url.replace(/^[a-z]+:\/\/[^/]+/i, '').replace(/[?#].*$/, '');
+  const path = bareAddress(data.url.replace(/^[a-z]+:\/\/[^/]+/i, ''));
   const ended = data.failed ? 'failed' : `${Math.floor((data.status ?? 0) / 100)}xx`;
   const host = data.own ? 'own' : data.host;
   return `${data.method} ${host} ${path

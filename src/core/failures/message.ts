@@ -1,3 +1,4 @@
+import { legible } from './legible.ts';
 import type { Locator } from '../evidence/event.ts';
 import type { FailureKind } from './failure.ts';
 import { readValues, type Values } from './values.ts';
@@ -73,7 +74,7 @@ const ownFault =
 
 /** Reads a message. @param more the stack, looked into for what the message alone does not say */
 export function readMessage(message: string, more = ''): MessageFacts {
-  const text = message.trim() ? message : more;
+  const text = legible(message.trim() ? message : more);
   const headline = headlineOf(text);
   const raw = tellingLine(text);
   const limitMs = limitIn(text);
@@ -126,7 +127,7 @@ function tellingLine(text: string): string {
 
 /** The first line that tells what failed, without the names of exception classes before it. */
 export function headlineOf(text: string): string {
-  const told = tellingLine(text);
+  const told = tellingLine(legible(text));
   const bare = told
     .replace(
       /^(?:Uncaught )?(?:(?:[\w$]+\.)+[\w$]*(?:Error|Exception|Failure|Failed)|[A-Z]\w*(?:Error|Exception|Failed)|Error|Exception)\s*(?:\[\w+\])?:\s*/,
@@ -184,7 +185,7 @@ const bareForms: RegExp[] = [
 /** A locator named in a text, with its strategy; a bare one is read as XPath when it begins like a path. */
 export function locatorIn(text: string): Locator | undefined {
   // Markup in a message is what an element is, not how it was looked for.
-  const head = text.slice(0, 4000).replaceAll(/<\/?[a-z][\w-]*(?:\s[^>]*)?>(?:\.{3})?/gi, '');
+  const head = text.slice(0, 4000).replaceAll(/<\/?[a-z][\w-]{0,60}(?:\s[^<>]{0,2000})?>(?:\.{3})?/gi, '');
   for (const form of locatorForms) {
     const found = form.exec(head);
     const using = found && strategies[found[1]!.toLowerCase().replace(/\s+/g, ' ')];

@@ -107,7 +107,7 @@ const readName = ({ actual = '' }: Failure, step: StepEvent, target: string): st
 /** What lay over a target: by its own words where the lifeline knows them, else by its markup. */
 export function coverName(failure: Pick<Failure, 'obstructing'>, line: Lifeline | undefined, at: number): string {
   const covered = line?.segments.findLast((segment) => segment.from <= at && segment.state.coveredBy)?.state.coveredBy;
-  const words = /“([^”]+)”/.exec(covered ?? '')?.[1];
+  const words = /“([^“”]+)”/.exec(covered ?? '')?.[1];
   if (words) return quote(shorten(words, 36));
   return failure.obstructing ? quote(shorten(markupName(failure.obstructing), 36)) : 'something';
 }

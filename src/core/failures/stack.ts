@@ -57,6 +57,9 @@ const shapes: Shape[] = [
   },
 ];
 
+/** Longer lines are no frames. */
+const longestLine = 1000;
+
 /**
  * The first frame of the team's own code, and how many library frames were passed over.
  * A frame in the test's own file goes before one in a helper of the team's.
@@ -71,7 +74,7 @@ export function readStack(
   const frames: Frame[] = [];
   let oldestFirst = false;
   for (const line of stack.slice(0, 200_000).split('\n')) {
-    if (line.length > 2000) continue;
+    if (line.length > longestLine) continue;
     for (const shape of shapes) {
       const found = shape.pattern.exec(line);
       if (!found) continue;

@@ -1,3 +1,5 @@
+import { legible } from './legible.ts';
+
 /** Expected and actual values in the wordings of many assertion libraries. */
 
 export interface Values {
@@ -21,14 +23,14 @@ const rest = String.raw`[ \t]*(\S[^\n]*)`;
 const lines: Wording[] = [
   {
     pattern: new RegExp(
-      String.raw`(?:^|\n)[#\s]*expected(?: value| string| text)?\s*[:=]${rest}\n[#\s]*(?:actual(?: value| string| text)?|received(?: string| value)?|got|but was|found|but|result)\s*[:=]+\s*(?:was )?${rest}`,
+      String.raw`(?:^|\n)[# \t]*expected(?: value| string| text)?\s*[:=]${rest}\n[# \t]*(?:actual(?: value| string| text)?|received(?: string| value)?|got|but was|found|but|result)\s*[:=]+\s*(?:was )?${rest}`,
       'i',
     ),
     expectedFirst: true,
   },
   {
     pattern: new RegExp(
-      String.raw`(?:^|\n)[#\s]*(?:got|actual|received|found)\s*[:=]${rest}\n[#\s]*(?:expected|wanted|want)\s*[:=]${rest}`,
+      String.raw`(?:^|\n)[# \t]*(?:got|actual|received|found)\s*[:=]${rest}\n[# \t]*(?:expected|wanted|want)\s*[:=]${rest}`,
       'i',
     ),
     expectedFirst: false,
@@ -45,7 +47,11 @@ const lines: Wording[] = [
     pattern: /(?:^|\n)--- expected[^\n]*\n\+\+\+ actual[^\n]*\n@@[^\n]*\n(?: [^\n]*\n)*-([^\n]*)\n\+([^\n]*)/i,
     expectedFirst: true,
   },
-  { pattern: /\+ actual - expected[\s\S]{0,400}?\n\+ ?([^\n]+)\n- ?([^\n]+)/, expectedFirst: false },
+  // The lines between hold neither sign: the first that does begins the difference.
+  {
+    pattern: /\+ actual - expected[^\n]*\n(?:(?![+-])[^\n]*\n){0,20}\+ ?([^\n]+)\n- ?([^\n]+)/,
+    expectedFirst: false,
+  },
 ];
 
 /** Inside a sentence: only what is quoted or plainly one value. */
@@ -99,9 +105,12 @@ const sentences: Wording[] = [
 const equality =
   /expected equality of these values:\s*\n\s*(\S[^\n]*)(?:\n\s+which is: ([^\n]*))?\n\s*(\S[^\n]*)(?:\n\s+which is: ([^\n]*))?/i;
 
+/** What is told within a sentence is told before this. */
+const longestSentence = 6000;
+
 /** @returns undefined when the wording is not one we know: nothing is guessed */
 export function readValues(message: string): Values | undefined {
-  const text = message.length > 20_000 ? message.slice(0, 20_000) : message;
+  const text = legible(message);
   const equal = equality.exec(text);
   // The two sides stand in the order the test wrote them; the one that was computed is the actual one.
   if (equal) {
@@ -113,8 +122,9 @@ export function readValues(message: string): Values | undefined {
     const found = pattern.exec(text);
     if (found) return ordered(plain(found[1]!), plain(found[2]!), expectedFirst);
   }
+  const sentence = text.slice(0, longestSentence);
   for (const { pattern, expectedFirst } of sentences) {
-    const found = pattern.exec(text);
+    const found = pattern.exec(sentence);
     if (!found) continue;
     const first = found.slice(1, 1 + perValue).find((part) => part !== undefined) ?? '';
     const second = found.slice(1 + perValue, 1 + 2 * perValue).find((part) => part !== undefined) ?? '';

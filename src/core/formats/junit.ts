@@ -325,7 +325,7 @@ function textsOf(fault: Fault | undefined): { message: string; stack: string } {
   if (!fault) return { message: '', stack: '' };
   const stack = (fault.parts.stackTrace ?? fault.text).trim();
   let message = fault.message.trim();
-  if (!message) message = stack.split(/\n\s*(?:at\s|File "|#\d+\s)/)[0]!.trim();
+  if (!message) message = stack.split(/\n[ \t]{0,100}(?:at\s|File "|#\d+\s)/)[0]!.trim();
   if (!message) message = fault.type;
   return { message: capped(message, mostMessage), stack: capped(stack, mostMessage) };
 }

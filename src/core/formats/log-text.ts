@@ -245,9 +245,11 @@ const cut = (text: string): string => (text.length > longest ? `${text.slice(0, 
 function bodyOf(rest: string): Pick<LogEntry, 'level' | 'text' | 'source'> {
   let text = rest.replace(/^[\s|,:\-–\]]+/, '');
   // [thread] LEVEL source - text, LEVEL source: text, [LEVEL] text, host process[1]: LEVEL text
-  const packed = /^(INFO|WARNING|ERROR|FATAL|VERBOSE\d*):([\w./-]+\(?:?\d+\)?)\]\s*(.*)$/s.exec(text);
+  const packed = /^(INFO|WARNING|ERROR|FATAL|VERBOSE\d{0,4}):([\w./-]{1,200}\(?:?\d{1,9}\)?)\]\s{0,20}(.*)$/s.exec(
+    text,
+  );
   if (packed)
-    return { level: levelOf(packed[1]!.replace(/\d+$/, '')) ?? 'info', source: packed[2]!, text: cut(packed[3]!) };
+    return { level: levelOf(packed[1]!.replace(/\d{1,4}$/, '')) ?? 'info', source: packed[2]!, text: cut(packed[3]!) };
   let level: ConsoleData['level'] | undefined;
   let source: string | undefined;
   for (let i = 0; i < 3 && level === undefined; i++) {

@@ -53,9 +53,9 @@ export class Tries {
 }
 
 const named = /\.(?:png|jpe?g|webp|webm|mkv|har|log|txt|jsonl?|vtt|zip|html?)\b/i;
-const marker = /\[\[ATTACHMENT\|([^\]\n]+)\]\]/g;
+const marker = /\[\[ATTACHMENT\|([^\][\n]{1,1000})\]\]/g;
 const pathLike =
-  /(?:^|[\s"'(=:])((?:[A-Za-z]:)?[\w@.~+-]*(?:[/\\][\w@.~+ -]+)+\.[A-Za-z]{2,5}|[\w@~+-][\w@.~+-]*\.[A-Za-z]{2,5})(?=$|[\s"'),;])/gm;
+  /(?:^|[\s"'(=:])((?:[A-Za-z]:)?[\w@.~+-]{0,100}(?:[/\\][\w@.~+ -]{1,100}){1,12}\.[A-Za-z]{2,5}|[\w@~+-][\w@.~+-]{0,200}\.[A-Za-z]{2,5})(?=$|[\s"'),;])/gm;
 
 /** Paths of evidence files named in what a test wrote: marked ones, and anything that ends like a picture, video, HAR or log. */
 export function attachmentsIn(text: string): string[] {

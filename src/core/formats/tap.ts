@@ -11,11 +11,11 @@ export interface TapReport {
   problems: Trouble[];
 }
 
-const testLine = /^(not )?ok\b\s*(\d+)?\s*(?:-\s*)?(.*)$/;
-const planLine = /^(\d+)\.\.(\d+)(?:\s*#\s*(.*))?$/;
-const directive = /(?<!\\)#\s*(SKIP|TODO)\b\S*\s*(.*)$/i;
+const testLine = /^(not )?ok\b\s*(\d+)?(?:\s*-)?\s*(.*)$/s;
+const planLine = /^(\d+)\.\.(\d+)(?:\s*#(.*))?$/s;
+const directive = /(?<!\\)#\s*(SKIP|TODO)\b\S*(.*)$/is;
 const timeNote =
-  /(?:^|\s)#\s*(?:time|duration)[=:\s]+(\d+(?:\.\d+)?)\s*(ms|s|sec)?\b|\s+in\s+(\d+(?:\.\d+)?)\s*(ms|sec|s)\s*$/i;
+  /(?:^|\s)#\s*(?:time|duration)[=:\s]{1,20}(\d{1,12}(?:\.\d{1,12})?)\s{0,20}(ms|s|sec)?\b|(?<!\s)\s+in\s{1,20}(\d{1,12}(?:\.\d{1,12})?)\s{0,20}(ms|sec|s)\s*$/i;
 
 /** A finished case and the names of the subtests around it, outermost first. */
 interface Done {
@@ -92,7 +92,7 @@ export function readTap(text: string, suite: string): TapReport {
       if (isPlan) {
         here.planned = Number(isPlan[2]) - Number(isPlan[1]) + 1;
         if (here.planned === 0 && depth === 0)
-          problems.push({ line: i + 1, message: `nothing was run${isPlan[3] ? `: ${isPlan[3]}` : ''}` });
+          problems.push({ line: i + 1, message: `nothing was run${isPlan[3] ? `: ${isPlan[3].trim()}` : ''}` });
         continue;
       }
       here.settle();
@@ -117,9 +117,12 @@ export function readTap(text: string, suite: string): TapReport {
       };
       continue;
     }
-    const stopped = /^Bail out!\s*(.*)$/.exec(line);
+    const stopped = /^Bail out!(.*)$/s.exec(line);
     if (stopped) {
-      problems.push({ line: i + 1, message: `the runner gave up here${stopped[1] ? `: ${stopped[1]}` : ''}` });
+      problems.push({
+        line: i + 1,
+        message: `the runner gave up here${stopped[1]!.trim() ? `: ${stopped[1]!.trim()}` : ''}`,
+      });
       bailed = true;
       continue;
     }
@@ -161,7 +164,7 @@ function readTest(
     title = title.slice(0, time.index).trim();
   }
   // What follows an unescaped sign is a remark.
-  title = title.replace(/\s(?<!\\)#\s.*$/, '').trim();
+  title = title.replace(/\s(?<!\\)#\s.*$/s, '').trim();
   title = title.replaceAll('\\#', '#').replaceAll('\\\\', '\\');
   const kind = found?.[1]!.toUpperCase();
   const outcome = kind === 'SKIP' ? 'skipped' : ok || kind === 'TODO' ? 'passed' : 'failed';

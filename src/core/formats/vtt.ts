@@ -34,7 +34,7 @@ export function readVtt(text: string): { cues: Cue[]; problems: Trouble[] } {
     }
     const body: string[] = [];
     while (i + 1 < lines.length && lines[i + 1]!.trim() && !lines[i + 1]!.includes('-->')) body.push(lines[++i]!);
-    cues.push({ at, until, text: unescaped(body.join('\n').replace(/<[^>]*>/g, '')) });
+    cues.push({ at, until, text: unescaped(body.join('\n').replace(/<[^<>]*>/g, '')) });
   }
   return { cues, problems };
 }

@@ -33,7 +33,7 @@ export const fixData: Adviser = (about) => {
 };
 
 /** What was typed into: the end of the step's own sentence. */
-const fieldOf = (label: string): string => / in (“[^”]+”)$/.exec(label)?.[1] ?? said(label);
+const fieldOf = (label: string): string => / in (“[^“”]+”)$/.exec(label)?.[1] ?? said(label);
 
 /** Look at what the field holds after typing, and wait for what empties it before. */
 export const checkHeld: Adviser = (about) => {

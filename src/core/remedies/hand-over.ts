@@ -48,7 +48,8 @@ export const tellException: Adviser = (about) => {
     subject.evidence.console.find((line) => line.kind === 'exception');
   if (!thrown) return [];
   const before = subject.evidence.steps.findLast((step) => step.at <= thrown.at);
-  const where = thrown.data.source ?? /\bat .*?([^\s(/]+:\d+:\d+)/.exec(thrown.data.stack ?? '')?.[1];
+  const where =
+    thrown.data.source ?? /\bat .{0,300}?([^\s(/]{1,200}:\d{1,9}:\d{1,9})/.exec(thrown.data.stack ?? '')?.[1];
   return [
     {
       kind: 'hand-over',

@@ -52,7 +52,7 @@ const doing: Partial<Record<SketchStep['action'], string>> = {
 };
 
 /** A step's label ends with what it was done to. */
-const targetOf = ({ label }: SketchStep): string => /“[^”]+”$/.exec(label)?.[0] ?? 'the element';
+const targetOf = ({ label }: SketchStep): string => /“[^“”]+”$/.exec(label)?.[0] ?? 'the element';
 
 /** When the element that a step used was found. */
 function foundAt({ told, step }: Moment): number {

@@ -58,4 +58,4 @@ const isPack = (source: Source): boolean =>
 
 /** What systems leave in folders by themselves. */
 const isNoise = (name: string): boolean =>
-  /(?:^|\/)(?:\.DS_Store|Thumbs\.db|__MACOSX\/.*|\.gitkeep|desktop\.ini)$/.test(name);
+  /(?:^|\/)(?:\.DS_Store|Thumbs\.db|__MACOSX\/.{0,500}|\.gitkeep|desktop\.ini)$/.test(name);

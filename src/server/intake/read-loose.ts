@@ -1,3 +1,4 @@
+import { bareAddress } from '../../core/formats/address.ts';
 import { isOtlp, otlpEvent, readOtlp } from '../../core/formats/otlp.ts';
 import { readHar } from '../../core/formats/har.ts';
 import { readLog, type LogOptions, type LogText } from '../../core/formats/log-text.ts';
@@ -40,7 +41,7 @@ const wholeText = (source: Source): string => {
 };
 
 /** Addresses without what changes: query, fragment, and the name a person signed in with. */
-const bare = (url: string): string => url.replace(/[?#].*$/, '').replace(/\/\/[^/@]*@/, '//');
+const bare = (url: string): string => bareAddress(url).replace(/\/\/[^/@]*@/, '//');
 
 /** Reads a file that is no report and no archive. @throws Error in words when nothing in it can be used */
 export function readLoose(source: Source, kind: SourceKind, masker: Masker, options: LogOptions): LooseFile {
@@ -201,7 +202,7 @@ const lineEvents = ({ entries }: LogText): EvidenceEvent[] =>
 /** Addresses named in a text, without their queries. */
 export const addressesIn = (text: string): string[] =>
   [...text.slice(0, 20_000).matchAll(/https?:\/\/[^\s"'<>)\]}]+/g)].map((found) =>
-    bare(found[0].replace(/[.,;:]+$/, '')),
+    bare(found[0].replace(/(?<![.,;:])[.,;:]+$/, '')),
   );
 
 function readJson(

@@ -1,3 +1,4 @@
+import { bareAddress } from '../../core/formats/address.ts';
 import { eventsOf, type EvidenceEvent } from '../../core/evidence/event.ts';
 import { fitClock, pairEvents } from '../../core/evidence/clocks.ts';
 import type { Attempt, EvidenceFile } from '../../core/records.ts';
@@ -55,7 +56,7 @@ function setTiming(file: EvidenceFile, timing: Timing): void {
 }
 
 const keyOf = (event: EvidenceEvent): string | undefined => {
-  if (event.lane === 'network') return `${event.data.method} ${event.data.url.replace(/[?#].*$/, '')}`;
+  if (event.lane === 'network') return `${event.data.method} ${bareAddress(event.data.url)}`;
   if (event.lane === 'console') return event.data.text.slice(0, 200);
   return undefined;
 };

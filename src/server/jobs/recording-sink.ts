@@ -1,3 +1,4 @@
+import { bareAddress } from '../../core/formats/address.ts';
 import { guarded } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent, Locator } from '../../core/evidence/event.ts';
@@ -74,7 +75,7 @@ export class RecordingSink implements EvidenceSink {
     const startedAt = this.unnamed.get(attempt);
     if (startedAt === undefined) return;
     this.unnamed.delete(attempt);
-    const place = address.replace(/^https?:\/\//, '').replace(/[?#].*$/, '');
+    const place = bareAddress(address.replace(/^https?:\/\//, ''));
     this.store.attempts.rename(attempt, {
       suite: '',
       title: `${place} at ${new Date(startedAt).toISOString().slice(11, 19)}`,

@@ -51,7 +51,7 @@ export function inertText(doc: Document, matches: readonly Element[] = []): stri
   style.textContent = `[${marked}]{outline:3px solid #6a549a!important;outline-offset:1px!important}iskel-frame{border:1px dashed #9aa8a8}`;
   copy.head.append(style);
   const html = copy.documentElement.outerHTML;
-  return `<!doctype html>${html.replace(/<head[^>]*>/, (head) => `${head}<meta http-equiv="Content-Security-Policy" content="${policy}">`)}`;
+  return `<!doctype html>${html.replace(/<head(?:\s[^<>]*)?>/, (head) => `${head}<meta http-equiv="Content-Security-Policy" content="${policy}">`)}`;
 }
 
 function clean(root: Document | DocumentFragment): void {
@@ -77,7 +77,7 @@ function withoutAddresses(css: string): string {
     css = css.replace(/\\[0-9a-f]{1,6}\s?/gi, '');
   return css
     .replace(/@import[^;]*;?/gi, '')
-    .replace(/@font-face\s*\{[^}]*\}/gi, '')
+    .replace(/@font-face\s{0,20}\{[^{}]*\}/gi, '')
     .replace(/(?:url|image|image-set|-webkit-image-set|src|cross-fade|element)\s*\([^)]*\)?/gi, 'none');
 }
 

@@ -1,3 +1,4 @@
+import { bareAddress } from '../../core/formats/address.ts';
 import type { ConsoleEvent, NetworkEvent } from '../../core/evidence/event.ts';
 import { endOf } from '../../core/evidence/event.ts';
 import { pathOf } from '../../core/evidence/labels.ts';
@@ -23,11 +24,12 @@ export const noFilter: ListFilter = { words: '', only: '', from: '', fresh: fals
 
 /** Where a line was logged: the file without its address's host and its line. */
 export const sourceOf = (line: ConsoleEvent): string =>
-  (line.data.source ?? '')
-    .replace(/:\d+(?::\d+)?$/, '')
-    .split('/')
-    .at(-1)!
-    .replace(/[?#].*$/, '');
+  bareAddress(
+    (line.data.source ?? '')
+      .replace(/(?<!\d):\d{1,9}(?::\d{1,9})?$/, '')
+      .split('/')
+      .at(-1)!,
+  );
 
 const inRange = (at: number, until: number, range: ListFilter['range']): boolean =>
   !range || (at <= range.until && until >= range.from);
