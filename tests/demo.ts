@@ -1,18 +1,40 @@
 import { spawn } from 'node:child_process';
+import { createServer } from 'node:net';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
+/** The shop has a port of its own, so that tests beside these find theirs. */
+function freePort(): Promise<number> {
+  return new Promise((done, fail) => {
+    const server = createServer();
+    server.on('error', fail);
+    server.listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as { port: number };
+      server.close(() => done(port));
+    });
+  });
+}
+
 /** The demo as its users start it, on a data folder of its own and any free port. */
-export async function startDemo(): Promise<{ address: string; stop(): Promise<void> }> {
+export async function startDemo(): Promise<{ address: string; site: string; stop(): Promise<void> }> {
   const data = mkdtempSync(join(tmpdir(), 'iskel-screens-'));
   const demo = spawn(process.execPath, ['--import', 'tsx', 'demo/serve.ts'], {
-    env: { ...process.env, ISKEL_DATA: data, ISKEL_PORT: '0', ISKEL_HOST: '127.0.0.1', ISKEL_TOKEN: '' },
+    env: {
+      ...process.env,
+      ISKEL_DATA: data,
+      ISKEL_PORT: '0',
+      ISKEL_HOST: '127.0.0.1',
+      ISKEL_TOKEN: '',
+      ISKEL_DEMO_SITE_PORT: String(await freePort()),
+    },
     stdio: ['ignore', 'pipe', 'inherit'],
   });
+  let said = '';
   const address = await new Promise<string>((done, fail) => {
     demo.stdout.on('data', (chunk: Buffer) => {
-      const found = /Iskel is at (\S+)/.exec(chunk.toString())?.[1];
+      said += chunk.toString();
+      const found = /Iskel is at (\S+)/.exec(said)?.[1];
       if (found) done(found);
     });
     demo.on('exit', (code) => fail(new Error(`the demo ended with ${code}`)));
@@ -24,5 +46,5 @@ export async function startDemo(): Promise<{ address: string; stop(): Promise<vo
     await ended;
     rmSync(data, { recursive: true, force: true });
   };
-  return { address, stop };
+  return { address, site: /Lodos Ferries is at (\S+)/.exec(said)?.[1] ?? '', stop };
 }

@@ -1,7 +1,8 @@
 import { spawn, type ChildProcess } from 'node:child_process';
+import { createHash } from 'node:crypto';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { chromium, type Browser, type Page } from 'playwright-core';
 
 /** A server of ours as a process of its own, on a data folder of its own and any free port. */
@@ -57,6 +58,10 @@ export async function json<T>(method: string, url: string, body?: unknown): Prom
 }
 
 export const sleep = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
+
+/** The mark that every process of a server on this data folder carries. */
+export const markOf = (data: string): string =>
+  `${createHash('sha256').update(resolve(data)).digest('hex').slice(0, 8)}-`;
 
 /** Asks until the answer pleases; fails in words after the limit. */
 export async function eventually<T>(

@@ -10,13 +10,13 @@ import {
   chromeArguments,
   eventually,
   json,
+  markOf,
   ready,
   sleep,
   startServerProcess,
   type AttemptView,
   type ServerProcess,
 } from './helpers.ts';
-import { createHash } from 'node:crypto';
 
 /** Everything that can be killed, killed in the middle of a session, several times each. */
 const times = Number(process.env.ISKEL_KILLS ?? 4);
@@ -40,7 +40,7 @@ afterAll(async () => {
 });
 
 /** The mark every process of a server on this folder carries. */
-const mark = (): string => `${createHash('sha256').update(data).digest('hex').slice(0, 8)}-`;
+const mark = (): string => markOf(data);
 const nameOf = (pid: number): string => readFileSync(`/proc/${pid}/cmdline`, 'utf8');
 const ours = (pattern: RegExp): number[] =>
   processesMarked(mark()).filter((pid) => {

@@ -10,7 +10,7 @@ import { findEngines } from '../src/browser/engines.ts';
 import { Owner } from '../src/browser/owner.ts';
 import { processesMarked } from '../src/browser/sweep.mjs';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
-import { eventually, json, ready, startServerProcess, type ServerProcess } from './helpers.ts';
+import { eventually, json, ready, startServerProcess, type ServerProcess, markOf } from './helpers.ts';
 
 /** Real sessions in WebKit: the same answers as its driver gives, with what can be seen of it recorded. */
 
@@ -188,10 +188,10 @@ it('is refused programs of others, and ended with a server that is killed', asyn
     capabilities: { alwaysMatch: { browserName: 'MiniBrowser' } },
   });
   expect(begun.status).toBe(200);
-  const marked = (): number => processesMarked('').length;
+  const marked = (): number => processesMarked(markOf(other.data)).length;
   const before = marked();
   other.child.kill('SIGKILL');
   // Driver, screen, window, and the processes of the page.
-  await eventually(marked, (count) => count <= before - 4);
+  await eventually(marked, (count) => count === 0 && before >= 4);
   rmSync(other.data, { recursive: true, force: true });
 }, 60_000);

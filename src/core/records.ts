@@ -188,8 +188,3 @@ export const mostAttempts = 100_000;
 
 export const isAttemptNumber = (value: unknown): value is number =>
   Number.isInteger(value) && (value as number) >= 1 && (value as number) <= mostAttempts;
-
-/** Times between 1970 and 2200, in ms: anything else is no time at which a test ran, and breaks what prints dates. */
-export const latestTime = Date.UTC(2200, 0);
-export const isTime = (value: unknown): value is number =>
-  typeof value === 'number' && value >= 0 && value <= latestTime;

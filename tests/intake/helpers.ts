@@ -21,7 +21,9 @@ export interface Desk {
 }
 
 export function openDesk(): Desk {
-  const home = mkdtempSync(join(tmpdir(), 'iskel-desk-'));
+  // In a folder of its own, so that what lies beside it is nobody else's.
+  const parent = mkdtempSync(join(tmpdir(), 'iskel-desk-'));
+  const home = join(parent, 'data');
   const store = new Store(home);
   return {
     home,
@@ -36,7 +38,7 @@ export function openDesk(): Desk {
       ),
     close: () => {
       store.close();
-      rmSync(home, { recursive: true, force: true });
+      rmSync(parent, { recursive: true, force: true });
     },
   };
 }

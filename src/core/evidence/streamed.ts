@@ -63,6 +63,9 @@ const time = (value: unknown, startedAt: number): number | undefined => {
   return read === undefined ? undefined : read - startedAt;
 };
 
+/** No event lies farther from its attempt, ms. */
+const farthest = 1e12;
+
 /**
  * Reads one event.
  * @param startedAt of its attempt, epoch ms, for events that tell the time of day
@@ -87,6 +90,8 @@ export function readStreamed(raw: unknown, startedAt: number): EvidenceEvent {
       : raw.untilTime === undefined
         ? undefined
         : time(raw.untilTime, startedAt);
+  if (Math.abs(at) > farthest || (until !== undefined && Math.abs(until) > farthest))
+    throw new Error('“at” is more than thirty years from the attempt’s start; give ms from its start, or “time”');
   if (raw.data !== undefined && !isObject(raw.data)) throw new Error('“data” must be a JSON object');
   const data = filled(lane as Lane, id, { ...raw.data });
   return {

@@ -1,3 +1,4 @@
+import { isoOf } from './times.ts';
 import type { EvidenceEvent, NetworkData, NetworkEvent } from '../evidence/event.ts';
 import { eventsOf } from '../evidence/event.ts';
 import type { Trouble } from './report.ts';
@@ -104,7 +105,7 @@ export function writeHar(events: readonly EvidenceEvent[], startedAt: number, ti
     const wait = data.firstByteMs ?? time;
     return {
       pageref: 'attempt',
-      startedDateTime: new Date(startedAt + at).toISOString(),
+      startedDateTime: isoOf(startedAt + at),
       time,
       request: {
         method: data.method,
@@ -138,7 +139,7 @@ export function writeHar(events: readonly EvidenceEvent[], startedAt: number, ti
       log: {
         version: '1.2',
         creator: { name: 'Iskel', version },
-        pages: [{ id: 'attempt', title, startedDateTime: new Date(startedAt).toISOString(), pageTimings: {} }],
+        pages: [{ id: 'attempt', title, startedDateTime: isoOf(startedAt), pageTimings: {} }],
         entries: eventsOf(events, 'network').map(entry),
       },
     },

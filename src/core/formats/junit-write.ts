@@ -1,3 +1,4 @@
+import { isoOf } from './times.ts';
 import type { Attempt } from '../records.ts';
 
 const escaped = (text: string): string =>
@@ -49,7 +50,7 @@ export function writeJunit(run: { name: string; startedAt: number }, attempts: r
 function caseLines(one: Attempt): string[] {
   const file = one.test.file ? ` file="${escaped(one.test.file)}"` : '';
   const lines = [
-    `  <testcase name="${escaped(one.test.title)}" classname="${escaped(one.test.suite)}" time="${(one.durationMs / 1000).toFixed(3)}" timestamp="${new Date(one.startedAt).toISOString()}"${file}>`,
+    `  <testcase name="${escaped(one.test.title)}" classname="${escaped(one.test.suite)}" time="${(one.durationMs / 1000).toFixed(3)}" timestamp="${isoOf(one.startedAt)}"${file}>`,
     `   <properties><property name="attempt" value="${one.number}"/><property name="environment" value="${escaped(one.environment.key)}"/><property name="iskel" value="${one.id}"/></properties>`,
   ];
   const sentence = one.failure?.sentence ? ` type="${escaped(one.failure.kind)}"` : '';

@@ -36,3 +36,15 @@ export function epochOf(value: number): number | undefined {
   }
   return undefined;
 }
+
+/** Times from 1970 to 2200, ms: what lies outside is no time at which a test ran. */
+export const latestTime = Date.UTC(2200, 0);
+export const isTime = (value: unknown): value is number =>
+  typeof value === 'number' && value >= 0 && value <= latestTime;
+
+/**
+ * A time as ISO text; what is none, evidence of an older Iskel maybe, becomes the nearest that is.
+ * @example isoOf(9e15) // '2200-01-01T00:00:00.000Z'
+ */
+export const isoOf = (time: number): string =>
+  new Date(Math.min(Math.max(Number.isFinite(time) ? time : 0, 0), latestTime)).toISOString();

@@ -1,3 +1,4 @@
+import { isoOf } from '../formats/times.ts';
 import { sizeOf } from '../contrast/circumstances.ts';
 import { quote, said, shorten } from '../evidence/labels.ts';
 import { segmentAt } from '../evidence/lifelines.ts';
@@ -8,7 +9,7 @@ import { momentAt } from './told.ts';
 /** Pin the clock and the zone that the outcome hangs on. */
 export const fixClock: Adviser = (about) => {
   const { subject, passing, step, clues } = about;
-  const day = (at: number): string => new Date(at).toISOString().slice(0, 16).replace('T', ' ');
+  const day = (at: number): string => isoOf(at).slice(0, 16).replace('T', ' ');
   const times = passing.map(({ sketch }) => sketch.startedAt).sort((a, b) => a - b);
   const shown = step ? [shownStep(momentAt(subject, step))] : [];
   return [

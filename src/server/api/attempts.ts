@@ -7,9 +7,12 @@ import { lanes, type Lane } from '../../core/evidence/event.ts';
 import { usualOf } from '../../core/evidence/usual.ts';
 import { exportPack } from '../jobs/packs.ts';
 import type { Services } from './context.ts';
-import { bodyAs, found, notFound, Problem } from './problem.ts';
+import { bodyAs, found, notFound, Problem, queryNumber } from './problem.ts';
 
 const jsonText = { 'content-type': 'application/json; charset=utf-8' };
+
+/** Moments of an attempt, ms from its start. */
+const moments = { min: -1e12, max: 1e12 };
 
 /** What is usual is learnt from so many of the latest passing attempts, and so many events of each. */
 const usualFrom = 12;
@@ -46,9 +49,9 @@ export function attemptRoutes({ store, sink }: Services): Hono {
     if (unknown) throw new Problem(400, 'wrong-lane', `“${unknown}” is no lane; there are ${lanes.join(', ')}`);
     const page = store.events.page(id, {
       lane: wanted as Lane[],
-      from: number(c.req.query('from'), 'from'),
-      until: number(c.req.query('until'), 'until'),
-      limit: number(c.req.query('limit'), 'limit'),
+      from: queryNumber(c, 'from', moments),
+      until: queryNumber(c, 'until', moments),
+      limit: queryNumber(c, 'limit', { min: 1, max: 10_000, whole: true }),
       after: c.req.query('after'),
     });
     return c.json(page);
@@ -64,8 +67,8 @@ export function attemptRoutes({ store, sink }: Services): Hono {
   app.get('/attempts/:id/stretch', (c) => {
     const id = c.req.param('id');
     found(store.attempts.get(id), 'attempt', id);
-    const from = number(c.req.query('from'), 'from') ?? 0;
-    const until = number(c.req.query('until'), 'until') ?? Number.MAX_VALUE;
+    const from = queryNumber(c, 'from', moments) ?? 0;
+    const until = queryNumber(c, 'until', moments) ?? Number.MAX_VALUE;
     return c.body(store.events.stretch(id, from, until), 200, jsonText);
   });
 
@@ -143,11 +146,4 @@ export function attemptRoutes({ store, sink }: Services): Hono {
   });
 
   return app;
-}
-
-function number(text: string | undefined, name: string): number | undefined {
-  if (text === undefined || text === '') return undefined;
-  const value = Number(text);
-  if (!Number.isFinite(value)) throw new Problem(400, 'wrong-number', `“${name}” must be a number, got “${text}”`);
-  return value;
 }

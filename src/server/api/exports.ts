@@ -1,3 +1,4 @@
+import { isoOf } from '../../core/formats/times.ts';
 import { Hono } from 'hono';
 import { writeConsole } from '../../core/formats/console-text.ts';
 import { writeCsv } from '../../core/formats/csv.ts';
@@ -28,7 +29,7 @@ const csvRow = (one: Attempt): (string | number | null)[] => [
   one.environment.key,
   one.number,
   one.outcome,
-  new Date(one.startedAt).toISOString(),
+  isoOf(one.startedAt),
   one.durationMs / 1000,
   one.familyId,
   one.failure?.sentence ?? null,

@@ -4,7 +4,7 @@ import { causeCodes, type CauseCode } from '../../core/causes/cause.ts';
 import { poolSuspects } from '../../core/causes/family.ts';
 import type { Decision } from '../../core/records.ts';
 import type { Services } from './context.ts';
-import { bodyAs, found, Problem } from './problem.ts';
+import { bodyAs, found, notFound, Problem } from './problem.ts';
 
 /** Most attempts of a family that are heard, the newest first. */
 const mostVoices = 40;
@@ -94,7 +94,7 @@ export function familyRoutes({ store, changes, analysis }: Services): Hono {
   });
 
   app.post('/moves/:id/undo', (c) => {
-    const move = store.families.undoMove(Number(c.req.param('id')));
+    const move = store.families.undoMove(moveOf(c.req.param('id')));
     if (!move) throw new Problem(409, 'nothing-to-undo', 'there is no such join or split, or it is taken back already');
     for (const changed of [move.familyId, move.intoId]) changes.tell({ type: 'family', id: changed });
     return c.json({ undone: move });
@@ -111,4 +111,10 @@ export function familyRoutes({ store, changes, analysis }: Services): Hono {
   });
 
   return app;
+}
+
+/** Moves are counted. */
+function moveOf(text: string): number {
+  if (!/^\d{1,15}$/.test(text)) throw notFound('join or split', text);
+  return Number(text);
 }

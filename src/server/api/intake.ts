@@ -2,7 +2,7 @@ import type { HttpBindings } from '@hono/node-server';
 import { Hono } from 'hono';
 import Joi from 'joi';
 import type { IncomingMessage } from 'node:http';
-import { isTime } from '../../core/records.ts';
+import { isTime } from '../../core/formats/times.ts';
 import type { SpooledFile } from '../intake/intake-thread.ts';
 import { DeliveryRefused, receive, type Received } from '../intake/receive.ts';
 import { TooManyDeliveries } from '../jobs/intakes.ts';

@@ -27,6 +27,24 @@ export function found<T>(thing: T | undefined, what: string, id: string): T {
   return thing;
 }
 
+/** A number of a query, within bounds. @throws Problem naming what it must be */
+export function queryNumber(
+  c: Context,
+  name: string,
+  { min, max, whole = false }: { min: number; max: number; whole?: boolean },
+): number | undefined {
+  const text = c.req.query(name);
+  if (text === undefined || text === '') return undefined;
+  const value = Number(text);
+  if (!(value >= min && value <= max) || (whole && !Number.isInteger(value)))
+    throw new Problem(
+      400,
+      'wrong-number',
+      `“${name}” must be ${whole ? 'a whole number' : 'a number'} from ${min} to ${max}, got “${text.slice(0, 60)}”`,
+    );
+  return value;
+}
+
 /** Most bytes of a JSON body; files and lines come another way. */
 const longestBody = 8 * 1024 ** 2;
 

@@ -1,6 +1,7 @@
 import { Hono } from 'hono';
 import type { Services } from './context.ts';
-import { found } from './problem.ts';
+import { latestTime } from '../../core/formats/times.ts';
+import { found, queryNumber } from './problem.ts';
 import { sheetOf } from '../store/sheet.ts';
 import { familiesOfRun, type KnownFamilies } from './run-families.ts';
 
@@ -8,8 +9,8 @@ import { familiesOfRun, type KnownFamilies } from './run-families.ts';
 export function runRoutes({ store }: Services): Hono {
   const app = new Hono();
   app.get('/runs', (c) => {
-    const limit = Math.min(Number(c.req.query('limit')) || 30, 500);
-    const before = Number(c.req.query('before')) || undefined;
+    const limit = queryNumber(c, 'limit', { min: 1, max: 500, whole: true }) ?? 30;
+    const before = queryNumber(c, 'before', { min: 0, max: latestTime });
     const runs = store.runs.newest(limit, before);
     const known: KnownFamilies = new Map();
     return c.json({ runs: runs.map((run) => ({ ...run, families: familiesOfRun(store, run, known) })) });

@@ -3,7 +3,9 @@ import Joi from 'joi';
 import { timeOf } from '../../core/formats/times.ts';
 import type { StreamedAttempt } from '../jobs/streamed.ts';
 import type { Services } from './context.ts';
-import { bodyAs, found, Problem } from './problem.ts';
+import { isTime, latestTime } from '../../core/formats/times.ts';
+import { mostAttempts } from '../../core/records.ts';
+import { bodyAs, found, Problem, queryNumber } from './problem.ts';
 
 const text = (most: number): Joi.StringSchema => Joi.string().max(most);
 const beginShape = Joi.object({
@@ -17,7 +19,7 @@ const beginShape = Joi.object({
   })
     .unknown(true)
     .required(),
-  number: Joi.number().integer().min(1).max(1000),
+  number: Joi.number().integer().min(1).max(mostAttempts),
   environment: Joi.object({
     browser: text(60).default('browser not told'),
     version: text(30).allow('').default(''),
@@ -26,7 +28,7 @@ const beginShape = Joi.object({
     height: Joi.number().integer().min(1).max(20_000),
     place: text(60),
   }).default({ browser: 'browser not told', version: '' }),
-  startedAt: Joi.alternatives(Joi.number().min(0), Joi.string()).required(),
+  startedAt: Joi.alternatives(Joi.number().min(0).max(latestTime), Joi.string().max(60)).required(),
   tags: Joi.array().items(text(100)).max(50),
   labels: Joi.object().pattern(text(100), text(1000).allow('')),
   commit: text(100),
@@ -51,7 +53,7 @@ export function streamedRoutes({ store, streamed }: Services): Hono {
       worker?: string;
     };
     const startedAt = typeof body.startedAt === 'number' ? body.startedAt : timeOf(body.startedAt);
-    if (startedAt === undefined)
+    if (startedAt === undefined || !isTime(startedAt))
       throw new Problem(400, 'wrong-body', '“startedAt” must be epoch milliseconds or an ISO date and time');
     const { tags, labels, shard, worker } = body;
     const { id, isNew } = streamed.begin({ ...body, startedAt, labels: { tags, labels, shard, worker } });
@@ -80,18 +82,10 @@ export function streamedRoutes({ store, streamed }: Services): Hono {
     refuseWithoutSecrets(id);
     if (Number(c.req.header('content-length') ?? 0) > mostBlob)
       throw new Problem(413, 'too-large', 'one file may have 512 MiB');
-    const bytes = Buffer.from(await c.req.arrayBuffer());
-    if (bytes.length > mostBlob) throw new Problem(413, 'too-large', 'one file may have 512 MiB');
-    const at = c.req.query('at');
-    if (at !== undefined && !Number.isFinite(Number(at)))
-      throw new Problem(400, 'wrong-number', `“at” must be milliseconds from the attempt’s start, got “${at}”`);
+    const bytes = await wholeBody(c.req.raw.body);
+    const at = queryNumber(c, 'at', { min: -1e12, max: 1e12 });
     try {
-      const {
-        id: file,
-        blob,
-        kind,
-        facts,
-      } = await streamed.blob(id, name, bytes, at === undefined ? undefined : Number(at));
+      const { id: file, blob, kind, facts } = await streamed.blob(id, name, bytes, at);
       return c.json({ id: file, name: blob, kind, facts }, 201);
     } catch (error) {
       throw new Problem(422, 'not-taken', (error as Error).message);
@@ -108,4 +102,27 @@ export function streamedRoutes({ store, streamed }: Services): Hono {
   }
 
   return app;
+}
+
+/** Bytes of all files that are being received at once. */
+const mostAtOnce = 1024 ** 3;
+let atOnce = 0;
+
+/** A file's bytes, within bounds. */
+async function wholeBody(body: ReadableStream<Uint8Array> | null): Promise<Buffer> {
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  try {
+    for await (const part of (body ?? []) as AsyncIterable<Uint8Array>) {
+      size += part.length;
+      atOnce += part.length;
+      if (size > mostBlob) throw new Problem(413, 'too-large', 'one file may have 512 MiB');
+      if (atOnce > mostAtOnce)
+        throw new Problem(429, 'too-much', 'too many files are being sent at once; send this one again in a moment');
+      parts.push(part);
+    }
+    return Buffer.concat(parts);
+  } finally {
+    atOnce -= size;
+  }
 }

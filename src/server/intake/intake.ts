@@ -10,7 +10,8 @@ import type { FrameRules } from '../../core/failures/stack.ts';
 import { JunitReader } from '../../core/formats/junit.ts';
 import type { ReportCase } from '../../core/formats/report.ts';
 import { readTap } from '../../core/formats/tap.ts';
-import { isTime, type Attempt, type AttemptLabels, type IntakeResult } from '../../core/records.ts';
+import { isoOf, isTime } from '../../core/formats/times.ts';
+import type { Attempt, AttemptLabels, IntakeResult } from '../../core/records.ts';
 import { newId } from '../store/attempts.ts';
 import { restorePack } from '../jobs/packs.ts';
 import { gather, type Gathered } from './gather.ts';
@@ -268,7 +269,7 @@ export class Intake {
     const mark =
       one.startedAt === undefined
         ? createHash('sha256').update(source.read(0, 65_536)).digest('hex').slice(0, 6)
-        : new Date(startedAt).toISOString().slice(0, 19).replace('T', ' ');
+        : isoOf(startedAt).slice(0, 19).replace('T', ' ');
     const name = this.masker.text(fields.run ?? `${base.replace(/\.(?:zip|tar|tgz|gz)$/gi, '')} · ${mark}`);
     const known = store.runs.byName(name);
     const id =

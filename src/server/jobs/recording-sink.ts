@@ -1,3 +1,4 @@
+import { isoOf } from '../../core/formats/times.ts';
 import { bareAddress } from '../../core/formats/address.ts';
 import { guarded } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
@@ -35,7 +36,7 @@ export class RecordingSink implements EvidenceSink {
     this.remember(id, masker);
     const { runs, attempts } = this.store;
     const { run, test, number, commit, branch, tags, labels, shard, worker, detail } = request;
-    const title = test?.title ?? `Session of ${new Date(startedAt).toISOString().slice(11, 19)}`;
+    const title = test?.title ?? `Session of ${isoOf(startedAt).slice(11, 19)}`;
     this.store.together(() => {
       const runId =
         this.series?.runId ?? (run ? runs.named(run, startedAt, { commit, branch }) : runs.unnamed(startedAt));
@@ -78,7 +79,7 @@ export class RecordingSink implements EvidenceSink {
     const place = bareAddress(address.replace(/^https?:\/\//, ''));
     this.store.attempts.rename(attempt, {
       suite: '',
-      title: `${place} at ${new Date(startedAt).toISOString().slice(11, 19)}`,
+      title: `${place} at ${isoOf(startedAt).slice(11, 19)}`,
     });
   }
 

@@ -1,4 +1,6 @@
 import { createHash } from 'node:crypto';
+import { mostOfAnAttempt } from '../../browser/recording/allowance.ts';
+import { deepest, isTooDeep } from '../../core/formats/json-depth.ts';
 import { guarded } from '../../core/background.ts';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { readStreamed } from '../../core/evidence/streamed.ts';
@@ -98,13 +100,17 @@ export class Streamed {
     let rest = '';
     let line = 0;
     let events: EvidenceEvent[] = [];
+    let room = mostOfAnAttempt.events - store.events.count(id);
     const refuse = (message: string): void => {
       if (out.refused.length < mostRefused) out.refused.push({ line, message });
     };
     const take = (text: string): void => {
       line++;
       if (!text.trim()) return;
+      if (room <= 0) return refuse(`an attempt may have ${mostOfAnAttempt.events} events; what follows is left out`);
+      room--;
       try {
+        if (isTooDeep(Buffer.from(text))) throw new Error(`it is nested more than ${deepest} deep`);
         const event = readStreamed(JSON.parse(text), startedAt);
         const clean = masker.surelyClean(text) ? event : masker.value(event);
         events.push(clean.lane === 'screen' ? this.withBlob(id, clean) : clean);

@@ -67,6 +67,13 @@ export class Events {
     return rows.map(fromRow);
   }
 
+  /** How many events were recorded of an attempt. */
+  count(attempt: string): number {
+    return prepared(this.db, 'SELECT count(*) FROM events WHERE attempt_id = ? AND derived = 0')
+      .pluck()
+      .get(attempt) as number;
+  }
+
   /** The last time any recorded event speaks of; 0 without events. */
   lastTime(attempt: string): number {
     return (

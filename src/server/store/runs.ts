@@ -1,3 +1,4 @@
+import { isoOf } from '../../core/formats/times.ts';
 import type Database from 'better-sqlite3';
 import type { Run } from '../../core/records.ts';
 import { newId } from './attempts.ts';
@@ -48,7 +49,7 @@ export class Runs {
       )
       .get(startedAt - unnamedPauseMs) as { id: string } | undefined;
     if (recent) return recent.id;
-    const time = new Date(startedAt).toISOString().slice(0, 19).replace('T', ' ');
+    const time = isoOf(startedAt).slice(0, 19).replace('T', ' ');
     return this.named(`Unnamed run of ${time}`, startedAt);
   }
 
@@ -93,7 +94,11 @@ export class Runs {
     const took = Date.now() - begun;
     if (took > 20) this.recent.set(id, { at: Date.now(), took, summary });
     else this.recent.delete(id);
-    prepared(this.db, 'UPDATE runs SET summary = ? WHERE id = ?').run(JSON.stringify(summary), id);
+    try {
+      prepared(this.db, 'UPDATE runs SET summary = ? WHERE id = ?').run(JSON.stringify(summary), id);
+    } catch {
+      // It is kept to be quicker next time: a database that is busy, or a disk that is full, keeps nobody from looking.
+    }
     return summary;
   }
 
