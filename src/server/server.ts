@@ -42,6 +42,8 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   const owner = await Owner.start(settings.data);
   const finding = findEngines(owner);
   const store = new Store(settings.data);
+  const mended = await store.mend();
+  if (mended) log.warn(`${mended} pictures were not written whole when the machine stopped; their attempts say so`);
   const changes = new Changes();
   const analysis = new AnalysisJobs(store, changes, log);
   const contrasts = new Contrasts(settings.data);

@@ -4,6 +4,7 @@ import Toast from 'primevue/toast';
 import { onBeforeUnmount, onMounted, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { keyHints } from './keys.ts';
+import FaultNotice from './parts/FaultNotice.vue';
 import { useEachChange } from './live.ts';
 import { useDeliveries } from './stores/deliveries.ts';
 import { droppedFiles } from './upload.ts';
@@ -88,6 +89,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
         ><kbd>{{ hint.keys }}</kbd> {{ hint.does }}</span
       >
       <span class="glyphs"><slot name="glyphs" /></span>
+      <FaultNotice />
     </footer>
     <p v-if="dropping" class="drop-here">
       {{ route.name === 'run' ? 'Drop to add them to this run' : 'Drop to take them in' }}
@@ -112,7 +114,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
 .frame {
   height: 100vh;
   display: grid;
-  grid-template-rows: 42px minmax(0, 1fr) 26px;
+  grid-template-rows: 42px minmax(0, 1fr) minmax(26px, auto);
 }
 .skip {
   position: absolute;
@@ -197,9 +199,12 @@ main {
   color: var(--soft);
   font-size: 11.5px;
   display: flex;
-  gap: 16px;
+  gap: 2px 16px;
   white-space: nowrap;
   overflow: hidden;
+}
+.foot:has(.fault) {
+  flex-wrap: wrap;
 }
 kbd {
   font: 500 11px var(--mono);

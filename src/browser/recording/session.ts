@@ -247,7 +247,7 @@ export class RecordedSession {
         kind: 'looked-at',
         at: until,
         clock: 'recorder',
-        data: { context: String(step.data.handle ?? '') },
+        data: { context: textOf(step.data.handle) },
       });
     }
   }
@@ -267,11 +267,11 @@ export class RecordedSession {
       call.command.name === 'get window handles' && Array.isArray(value)
         ? (value as string[])
         : call.command.name === 'get window handle'
-          ? [String(value)]
+          ? [textOf(value)]
           : [];
     for (const handle of met) if (!this.handles.includes(handle)) this.handles.push(handle);
     if (call.command.name !== 'switch to window') return {};
-    const number = this.handles.indexOf(String(asked.handle ?? asked.name));
+    const number = this.handles.indexOf(textOf(asked.handle ?? asked.name));
     return number >= 0 ? { number: number + 1 } : {};
   }
 

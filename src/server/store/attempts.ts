@@ -206,6 +206,11 @@ export class Attempts {
     ).map(({ id }) => id);
   }
 
+  /** The attempts that began last. */
+  newest(most: number): string[] {
+    return prepared(this.db, 'SELECT id FROM attempts ORDER BY rowid DESC LIMIT ?').pluck().all(most) as string[];
+  }
+
   /** The newest attempt of a test. */
   latestOf(test: string): { attemptId: string; outcome: Outcome; startedAt: number; runId: string } | undefined {
     return prepared(

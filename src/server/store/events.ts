@@ -138,6 +138,17 @@ export class Events {
     for (const [id, label] of Object.entries(labels)) relabel.run(label, attempt, id, label);
   }
 
+  /** Removes the events that show one of some blobs. @returns how many there were */
+  removeBlobs(attempt: string, blobs: ReadonlySet<string>): number {
+    const rows = prepared(
+      this.db,
+      "SELECT id, json_extract(data, '$.blob') AS blob FROM events WHERE attempt_id = ? AND lane IN ('screen', 'page') AND json_extract(data, '$.blob') IS NOT NULL",
+    ).all(attempt) as { id: string; blob: string }[];
+    const lost = rows.filter(({ blob }) => blobs.has(blob));
+    for (const { id } of lost) prepared(this.db, 'DELETE FROM events WHERE attempt_id = ? AND id = ?').run(attempt, id);
+    return lost.length;
+  }
+
   /** Removes the events of one clock: those of a file that was moved. */
   removeClock(attempt: string, clock: string): void {
     prepared(this.db, 'DELETE FROM events WHERE attempt_id = ? AND clock = ?').run(attempt, clock);

@@ -17,6 +17,9 @@ import { Rules } from './rules.ts';
 import { Runs } from './runs.ts';
 import { Sketches } from './sketches.ts';
 
+/** What was written last is what a power cut can have hurt. */
+const newestLookedAt = { blobs: 4000, attempts: 400 };
+
 /** How long a delivery keeps others from writing at a time, and leaves them to it, ms. */
 const pieceMs = 20;
 const pauseMs = 4;
@@ -78,6 +81,26 @@ export class Store {
       this.locators.keep(attempt.test.id, analysis.locators, attempt.startedAt);
     }
     this.find.index(id, words);
+  }
+
+  /**
+   * Puts in order what a power cut left, or a copy taken while the folder was written to: pictures that are named and
+   * not there whole are no longer named, and their attempts say how many are missing.
+   * @returns how many there were
+   */
+  async mend(): Promise<number> {
+    const broken = new Set(await this.blobs.forgetBroken(newestLookedAt.blobs));
+    if (broken.size === 0) return 0;
+    for (const id of this.attempts.newest(newestLookedAt.attempts))
+      this.together(() => {
+        const lost = this.events.removeBlobs(id, broken);
+        if (lost === 0) return;
+        const label = `${lost} ${lost === 1 ? 'picture was' : 'pictures were'} not written whole when the machine stopped`;
+        this.events.write(id, [
+          { id: 'lost', lane: 'note', kind: 'recorder', at: 0, clock: 'recorder', data: { label, ok: false } },
+        ]);
+      });
+    return broken.size;
   }
 
   /**
