@@ -72,6 +72,12 @@ export class AttemptRecorder {
     for (const locator of this.expected) this.early.set(locatorKey(locator), []);
   }
 
+  /** What a field holds: a secret that is being typed stands there by half, and goes too. */
+  private typedSoFar(text: string): string {
+    const holds = this.masker.begins(text);
+    return holds === 'telling' || holds === 'whole' ? maskMark : text;
+  }
+
   /** Of a text that may be of any length: masked, then cut. */
   shortened(text: string, length: number): string {
     return this.masker.cut(text, length);
@@ -186,7 +192,7 @@ export class AttemptRecorder {
       kind: 'held-value',
       at,
       clock: 'recorder',
-      data: { label: locatorText(locator), text: secret ? maskMark : value },
+      data: { label: locatorText(locator), text: secret ? maskMark : this.typedSoFar(value) },
     });
   }
 
@@ -252,7 +258,13 @@ export class AttemptRecorder {
         break;
       case 'held':
         if (record.v === maskMark) this.typing.secretAt(this.relative(record.t));
-        this.add({ ...base, lane: 'page', kind: 'held-value', data: { label: record.d, text: record.v, context } });
+        // A secret that is being typed stands in its field by half.
+        this.add({
+          ...base,
+          lane: 'page',
+          kind: 'held-value',
+          data: { label: record.d, text: this.typedSoFar(record.v), context },
+        });
         break;
       case 'shift':
         this.add({ ...base, lane: 'page', kind: 'layout-shift', data: { value: record.n, context } });
@@ -271,7 +283,7 @@ export class AttemptRecorder {
 
   /** What a document was made of: kept masked as a blob, told as an event. */
   private async structure(record: { t: number; x: string; u: string; n: number }, context: string): Promise<void> {
-    const blob = await this.kept(() => Buffer.from(this.masker.text(record.x)), 'text/html');
+    const blob = await this.kept(() => Buffer.from(this.masker.markup(record.x)), 'text/html');
     if (blob === undefined) return;
     this.add({
       lane: 'page',

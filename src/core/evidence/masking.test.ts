@@ -151,3 +151,17 @@ describe('a declared secret in other writings', () => {
     expect(masked).not.toMatch(/\d/);
   });
 });
+
+describe('a declared secret in markup', () => {
+  const masker = createMasker(['lantern-77', 'a b & c']);
+  it.each([
+    ['<p>lan<b>tern</b>-77</p>', `<p>${maskMark}<b>${maskMark}</b>${maskMark}</p>`],
+    ['<p>x lantern-77 y</p>', `<p>x ${maskMark} y</p>`],
+    ['<i>a</i>\n  <i>b</i> &amp; c', `<i>${maskMark}</i>${maskMark}<i>${maskMark}</i>${maskMark}`],
+    ['<p>lan</p><p>goon</p>', '<p>lan</p><p>goon</p>'],
+    ['no tags at all', 'no tags at all'],
+    ['<broken lan<b>tern-77', `<broken ${maskMark}<b>${maskMark}`],
+  ])('%s', (given, masked) => {
+    expect(masker.markup(given)).toBe(masked);
+  });
+});

@@ -1,4 +1,4 @@
-import { probesOf } from './probes.ts';
+import { probesOf, type Probes } from './probes.ts';
 import { base64Forms, tellingPart, writtenForms } from './secret-forms.ts';
 import { maskMark, mayHoldShape, withoutShapes } from './secret-shapes.ts';
 
@@ -19,6 +19,8 @@ export interface OwnPattern {
 export interface Masker {
   /** The text with every secret replaced by the mark. */
   text(text: string): string;
+  /** Markup with every secret replaced, also where tags stand in the middle of one. */
+  markup(markup: string): string;
   /** Masks, then cuts to a length: a secret that stands across the cut is not left there by half. */
   cut(text: string, length: number): string;
   /** Any JSON value with every string in it masked; header maps lose the values of telling headers. */
@@ -37,8 +39,9 @@ export interface Masker {
 /** Numbers that say where and when, and are nobody's secret. */
 const places: ReadonlySet<string> = new Set(['at', 'until', 'startedAt', 'durationMs', 'width', 'height', 'x', 'y']);
 
-/** Texts this short are not cut off by anybody. */
+/** Texts this short are hardly ever cut off; they have to hold most of a secret to be taken for one that was. */
 const shortestCut = 40;
+const mostOfIt = 0.6;
 
 /** Deeper than any value of ours; what lies deeper is left out rather than followed. */
 const deepest = 300;
@@ -67,7 +70,7 @@ export function createMasker(secrets: readonly string[] = [], patterns: readonly
   };
   const text = (input: string): string => {
     const out = whole(input);
-    return ends && input.length >= shortestCut ? ends(out) : out;
+    return ends ? ends(out, input.length < shortestCut ? mostOfIt : 0) : out;
   };
   const headers = (input: Record<string, string>): Record<string, string> =>
     Object.fromEntries(
@@ -108,7 +111,8 @@ export function createMasker(secrets: readonly string[] = [], patterns: readonly
     const out = text(input);
     return out.length > length ? out.slice(0, length) : out;
   };
-  return { text, cut, value, headers, surelyClean, begins };
+  const markup = (input: string): string => acrossTags(text(input), declared, probes);
+  return { text, cut, markup, value, headers, surelyClean, begins };
 }
 
 /** How a secret is looked for: something that stands in all its writings tells whether a closer look is worth it. */
@@ -119,6 +123,42 @@ function searchesFor(secret: string): { probe: string; pattern: RegExp }[] {
     { probe, pattern: new RegExp(writtenForms(secret), 'g') },
     ...base64Forms(secret).map((form) => ({ probe: form, pattern: new RegExp(escape(form), 'g') })),
   ];
+}
+
+/** Finds secrets in the text of markup without its tags, and masks the pieces where they stand. */
+function acrossTags(markup: string, declared: readonly { pattern: RegExp }[], probes: Probes): string {
+  if (declared.length === 0) return markup;
+  const pieces: { from: number; text: string }[] = [];
+  let end = 0;
+  for (const tag of markup.matchAll(/<[^<>]*>/g)) {
+    if (tag.index > end) pieces.push({ from: end, text: markup.slice(end, tag.index) });
+    end = tag.index + tag[0].length;
+  }
+  pieces.push({ from: end, text: markup.slice(end) });
+  const plain = pieces.map((piece) => piece.text).join('');
+  const hidden: { from: number; to: number }[] = [];
+  for (const i of probes.in(plain))
+    for (const found of plain.matchAll(declared[i]!.pattern))
+      hidden.push({ from: found.index, to: found.index + found[0].length });
+  if (!hidden.length) return markup;
+  hidden.sort((a, b) => a.from - b.from);
+  let out = '';
+  let at = 0;
+  let before = 0;
+  for (const { from, text } of pieces) {
+    out += markup.slice(at, from);
+    let kept = 0;
+    for (const { from: start, to } of hidden) {
+      const [a, b] = [Math.max(start - before, kept), Math.min(to - before, text.length)];
+      if (a >= b) continue;
+      out += text.slice(kept, a) + maskMark;
+      kept = b;
+    }
+    out += text.slice(kept);
+    at = from + text.length;
+    before += text.length;
+  }
+  return out + markup.slice(at);
 }
 
 const escape = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
@@ -134,21 +174,23 @@ function overlap(text: string, secret: string): number {
  * Where a text was cut off in the middle of a secret, at its end or at its beginning, the part that is left goes, too.
  * Only the ends of the text are looked at, and only for secrets whose telling part stands there.
  */
-function cutEnds(secrets: readonly string[]): ((text: string) => string) | undefined {
+function cutEnds(secrets: readonly string[]): ((text: string, least: number) => string) | undefined {
   if (!secrets.length) return undefined;
   const longest = Math.max(...secrets.map((secret) => secret.length));
   const beginnings = probesOf(secrets.map((secret) => secret.slice(0, tellingPart(secret))));
   const endings = probesOf(secrets.map((secret) => secret.slice(-tellingPart(secret))));
-  return (input) => {
+  /** @param share of a secret that has to be there, where that is more than its telling part */
+  return (input, share) => {
+    const leastOf = (secret: string): number => Math.max(tellingPart(secret), Math.ceil(secret.length * share));
     const sign = input.endsWith('…') ? '…' : input.endsWith('...') ? '...' : '';
     let body = sign ? input.slice(0, -sign.length) : input;
     for (const i of beginnings.in(body.slice(-longest))) {
       const tail = overlap(body, secrets[i]!);
-      if (tail >= tellingPart(secrets[i]!)) body = body.slice(0, -tail) + maskMark;
+      if (tail >= leastOf(secrets[i]!)) body = body.slice(0, -tail) + maskMark;
     }
     for (const i of endings.in(body.slice(0, longest))) {
       const secret = secrets[i]!;
-      for (let length = secret.length - 1; length >= tellingPart(secret); length--)
+      for (let length = secret.length - 1; length >= leastOf(secret); length--)
         if (body.startsWith(secret.slice(-length))) {
           body = maskMark + body.slice(length);
           break;

@@ -57,7 +57,14 @@ const anyCase = (hex: string): string => hex.replace(/[a-f]/g, (letter) => `[${l
  * The source of a regular expression that finds a secret in any of its writings. None of its parts repeats, so it takes
  * time in proportion to the text.
  */
-export const writtenForms = (secret: string): string => [...secret].map(writingsOf).join('');
+export const writtenForms = (secret: string): string =>
+  (secret.match(/\s+|[^\s]/gu) ?? [])
+    .map((part) => {
+      const written = [...part].map(writingsOf).join('');
+      // Pages and people fold white space: as much of it as one likes is still the same.
+      return /\s/.test(part) ? `(?:\\s{1,40}|${written})` : written;
+    })
+    .join('');
 
 /**
  * Base64 of a run of bytes differs with what stands before it; the three alignments cover them all, without the ends

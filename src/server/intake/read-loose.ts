@@ -104,8 +104,8 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
     case 'json-lines':
       return readJson(source, kind, base, masker, options);
     case 'markup': {
-      const text = wholeText(source).slice(0, 8 * 1024 ** 2);
-      const bytes = Buffer.from(masker.text(text));
+      const text = wholeText(source);
+      const bytes = Buffer.from(masker.markup(text).slice(0, 8 * 1024 ** 2));
       return {
         ...base,
         kind: 'markup',

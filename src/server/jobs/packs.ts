@@ -63,7 +63,7 @@ export async function restorePack(
     if (createHash('sha256').update(content).digest('hex') !== name)
       throw new Error(`the pack's picture ${name.slice(0, 12)}… is not what its name says; the pack was changed`);
     const bytes = mime.startsWith('text/')
-      ? Buffer.from(masker.text(new TextDecoder().decode(content)))
+      ? Buffer.from(masker.markup(new TextDecoder().decode(content)))
       : Buffer.from(content);
     renamed.set(name, await store.blobs.keep(bytes, mime));
   }
