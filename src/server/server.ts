@@ -15,6 +15,7 @@ import { listen } from './listen.ts';
 import { makeLog, maskLog } from './log.ts';
 import { AnalysisJobs } from './jobs/analysis.ts';
 import { Contrasts } from './jobs/contrasts.ts';
+import { EvidenceDesk } from './jobs/evidence-desk.ts';
 import { IntakeJobs } from './jobs/intakes.ts';
 import { RecordingSink } from './jobs/recording-sink.ts';
 import { Streamed } from './jobs/streamed.ts';
@@ -47,6 +48,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   const changes = new Changes();
   const analysis = new AnalysisJobs(store, changes, log);
   const contrasts = new Contrasts(settings.data);
+  const desk = new EvidenceDesk(settings.data);
   const engines = await finding;
   const pools = new Map(engines.map((engine) => [engine.name, new DriverPool(engine, owner)]));
   const sink = new RecordingSink(store, analysis, changes);
@@ -59,7 +61,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   analysis.resume();
   const series = new SeriesJobs(store, analysis, changes, pools.get('chromium'), log);
   const endpoint = new RecordingEndpoint({ pools, sink, anyLaunch: settings.anyLaunch, idleMs: settings.idleMs });
-  const streamed = new Streamed(store, sink, changes);
+  const streamed = new Streamed(store, sink, changes, desk);
   const services: Services = {
     version,
     engines,
@@ -68,6 +70,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
     changes,
     analysis,
     contrasts,
+    desk,
     series,
     intakes,
     streamed,
@@ -97,6 +100,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
       await intakes.close();
       await analysis.close();
       await contrasts.close();
+      await desk.close();
       server.closeAllConnections();
       store.close();
       unmask();

@@ -250,6 +250,52 @@ describe('a driver', () => {
   };
 });
 
+describe('a client that talks BiDi only', () => {
+  it('is not taken for idle, and reaches nothing of this machine', async () => {
+    const here = await startServerProcess({ env: { ISKEL_IDLE_SECONDS: '1' } });
+    const driver = await WebDriver.open(`${here.address}/wd`, {
+      browserName: 'chrome',
+      webSocketUrl: true,
+      'goog:chromeOptions': { args: chromeArguments },
+    });
+    const { WebSocket } = await import('ws');
+    const socket = new WebSocket(driver.capabilities.webSocketUrl as string);
+    await new Promise((done) => socket.once('open', done));
+    let count = 0;
+    const ask = (method: string, params: object): Promise<{ id: number; type: string; message?: string }> => {
+      const id = ++count;
+      const answered = new Promise<{ id: number; type: string; message?: string }>((done) => {
+        const hear = (data: Buffer): void => {
+          const told = JSON.parse(data.toString()) as { id: number; type: string };
+          if (told.id !== id) return;
+          socket.off('message', hear);
+          done(told);
+        };
+        socket.on('message', hear);
+      });
+      socket.send(JSON.stringify({ id, method, params }));
+      return answered;
+    };
+    for (let i = 0; i < 9; i++) {
+      expect((await ask('browsingContext.getTree', {})).type).toBe('success');
+      await sleep(350);
+    }
+    await driver.title();
+    for (const [method, params] of [
+      ['browsingContext.navigate', { context: 'x', url: 'file:///etc/passwd' }],
+      ['browser.setDownloadBehavior', {}],
+      ['goog:cdp.sendCommand', { method: 'Target.createTarget', params: { url: 'file:///etc/passwd' } }],
+    ] as const)
+      expect(await ask(method, params)).toMatchObject({
+        type: 'error',
+        message: expect.stringContaining('ISKEL_LAUNCH=any') as string,
+      });
+    socket.close();
+    await driver.quit();
+    await here.stop();
+  }, 60_000);
+});
+
 describe('a delivery', () => {
   const zip = (cases: number): Uint8Array =>
     zipSync({

@@ -1,7 +1,7 @@
 import type { Drill } from '../../core/drill/drill.ts';
 import type { DriverPool } from '../driver-pool.ts';
 import type { Driver } from '../driver-process.ts';
-import { forward } from '../recording/forward.ts';
+import { forward, ownCommandMs, startLimitMs } from '../recording/forward.ts';
 import { readSessionRequest } from '../recording/capabilities.ts';
 import { clock } from '../recording/clock.ts';
 import { AttemptRecorder } from '../recording/recorder.ts';
@@ -36,6 +36,7 @@ export class TrialBrowser {
         '/session',
         { 'content-type': 'application/json' },
         Buffer.from(JSON.stringify(body)),
+        startLimitMs,
       );
       const value = parseJson(answer.body)?.value as (NewSession & { message?: string }) | undefined;
       if (answer.status !== 200 || !value)
@@ -47,7 +48,14 @@ export class TrialBrowser {
         detail: 'standard',
         onClose: () => {},
       });
-      const handle = await forward(driver, 'GET', `/session/${value.sessionId}/window`, {}, Buffer.alloc(0));
+      const handle = await forward(
+        driver,
+        'GET',
+        `/session/${value.sessionId}/window`,
+        {},
+        Buffer.alloc(0),
+        ownCommandMs,
+      );
       return new TrialBrowser(driver, value, watch, String(parseJson(handle.body)?.value));
     } catch (error) {
       await driver.close();

@@ -1,4 +1,4 @@
-import { forward } from '../recording/forward.ts';
+import { forward, ownCommandMs } from '../recording/forward.ts';
 import { readCommand } from '../recording/commands.ts';
 import { clock } from '../recording/clock.ts';
 import type { AttemptRecorder } from '../recording/recorder.ts';
@@ -6,6 +6,9 @@ import { parseJson } from '../recording/command-body.ts';
 import type { SessionWatch } from '../recording/session-watch.ts';
 import type { Driver } from '../driver-process.ts';
 import type { StepEvent } from '../../core/evidence/event.ts';
+
+/** A page may take five minutes to load, by the protocol's own limit; what takes longer hangs. */
+const longestCommandMs = 330_000;
 
 /** A command that the browser answered with an error. */
 export class WireFault extends Error {
@@ -37,6 +40,7 @@ export class Wire {
       `/session/${this.session}${path}`,
       { 'content-type': 'application/json; charset=utf-8' },
       bytes,
+      quiet ? ownCommandMs : longestCommandMs,
     );
     const until = clock();
     const parsed = parseJson(answer.body);

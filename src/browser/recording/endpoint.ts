@@ -6,7 +6,7 @@ import { commandBody, parseJson } from './command-body.ts';
 import { readOutcome } from './outcome-body.ts';
 import { readSessionRequest, LaunchRefused, type SessionRequest } from './capabilities.ts';
 import { engineAsked } from './engine-asked.ts';
-import { forward, ownCommandMs, type Answer } from './forward.ts';
+import { forward, ownCommandMs, startLimitMs, type Answer } from './forward.ts';
 import { readsBody, refusesCommand } from './reach.ts';
 import { clock } from './clock.ts';
 import { routeOf } from './route.ts';
@@ -26,8 +26,6 @@ export interface EndpointOptions {
   idleMs: number;
 }
 
-/** A browser takes a second or two to start, a minute on a machine that is short of everything. */
-const startLimitMs = 150_000;
 /** More sessions at once than a machine can have browsers. */
 const mostSessions = 100;
 

@@ -9,6 +9,9 @@ const largestAnswer = 256 * 1024 * 1024;
 /** Commands of our own: a driver that has not answered one by then is stopped or hangs. */
 export const ownCommandMs = 15_000;
 
+/** A browser takes a second or two to start, a minute on a machine that is short of everything. */
+export const startLimitMs = 150_000;
+
 /** The driver was sent something and did not answer in time. */
 export class DriverSilent extends Error {}
 

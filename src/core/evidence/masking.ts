@@ -17,6 +17,8 @@ export interface OwnPattern {
 }
 
 export interface Masker {
+  /** Those declared, for a thread that masks as this one does. They live in memory only. */
+  readonly secrets: readonly string[];
   /** The text with every secret replaced by the mark. */
   text(text: string): string;
   /** Markup with every secret replaced, also where tags stand in the middle of one. */
@@ -112,7 +114,7 @@ export function createMasker(secrets: readonly string[] = [], patterns: readonly
     return out.length > length ? out.slice(0, length) : out;
   };
   const markup = (input: string): string => acrossTags(text(input), declared, probes);
-  return { text, cut, markup, value, headers, surelyClean, begins };
+  return { secrets: known, text, cut, markup, value, headers, surelyClean, begins };
 }
 
 /** How a secret is looked for: something that stands in all its writings tells whether a closer look is worth it. */

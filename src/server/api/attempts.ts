@@ -5,9 +5,8 @@ import { causeNames } from '../../core/causes/cause.ts';
 import { reportable, type ReportedOutcome } from '../../core/evidence/attempt.ts';
 import { lanes, type Lane } from '../../core/evidence/event.ts';
 import { usualOf } from '../../core/evidence/usual.ts';
-import { exportPack } from '../jobs/packs.ts';
 import type { Services } from './context.ts';
-import { bodyAs, found, notFound, Problem, queryNumber } from './problem.ts';
+import { bodyAs, found, inTime, notFound, Problem, queryNumber } from './problem.ts';
 
 const jsonText = { 'content-type': 'application/json; charset=utf-8' };
 
@@ -28,7 +27,7 @@ const outcomeShape = Joi.object<{ status: ReportedOutcome; message: string; stac
 }).unknown(true);
 
 /** One attempt: what it is, its evidence, its clues and suspects. */
-export function attemptRoutes({ store, sink }: Services): Hono {
+export function attemptRoutes({ store, sink, desk, version }: Services): Hono {
   const app = new Hono();
 
   app.get('/attempts/:id', (c) => {
@@ -112,9 +111,9 @@ export function attemptRoutes({ store, sink }: Services): Hono {
 
   app.get('/attempts/:id/pack', async (c) => {
     const id = c.req.param('id');
-    const pack = await exportPack(store, id);
+    const pack = await inTime(desk.write('pack', id, version));
     if (!pack) throw notFound('attempt', id);
-    return c.body(new Uint8Array(pack), 200, {
+    return c.body(Buffer.from(pack), 200, {
       'content-type': 'application/zip',
       'content-disposition': `attachment; filename="${id}.iskel.zip"`,
     });
@@ -142,7 +141,8 @@ export function attemptRoutes({ store, sink }: Services): Hono {
         'content-length': String(end - start + 1),
       });
     }
-    return c.body(new Uint8Array(await store.blobs.read(name)), 200, headers);
+    const all = Readable.toWeb(store.blobs.stream(name)) as ReadableStream;
+    return c.body(all, 200, { ...headers, 'content-length': String(blob.size) });
   });
 
   return app;

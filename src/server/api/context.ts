@@ -4,6 +4,7 @@ import type { Engine } from '../../browser/engines.ts';
 import type { Changes } from '../changes.ts';
 import type { AnalysisJobs } from '../jobs/analysis.ts';
 import type { Contrasts } from '../jobs/contrasts.ts';
+import type { EvidenceDesk } from '../jobs/evidence-desk.ts';
 import type { IntakeJobs } from '../jobs/intakes.ts';
 import type { SeriesJobs } from '../jobs/series.ts';
 import type { Streamed } from '../jobs/streamed.ts';
@@ -19,6 +20,7 @@ export interface Services {
   changes: Changes;
   analysis: AnalysisJobs;
   contrasts: Contrasts;
+  desk: EvidenceDesk;
   series: SeriesJobs;
   intakes: IntakeJobs;
   streamed: Streamed;

@@ -1,8 +1,7 @@
 import { Hono } from 'hono';
 import { environmentKey, isFailure } from '../../core/evidence/attempt.ts';
 import type { Services } from './context.ts';
-import { ThreadHung } from '../jobs/thread.ts';
-import { found, Problem } from './problem.ts';
+import { found, inTime, Problem } from './problem.ts';
 
 /** Most attempts of each side that are held against each other at once. */
 const most = { failing: 60, passing: 240 } as const;
@@ -98,14 +97,4 @@ export function contrastRoutes({ store, contrasts }: Services): Hono {
   });
 
   return app;
-}
-
-async function inTime<T>(answer: Promise<T>): Promise<T> {
-  try {
-    return await answer;
-  } catch (error) {
-    if (error instanceof ThreadHung)
-      throw new Problem(503, 'took-too-long', `${error.message}; choose fewer attempts, and look into the server log`);
-    throw error;
-  }
 }

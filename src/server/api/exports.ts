@@ -1,14 +1,12 @@
 import { isoOf } from '../../core/formats/times.ts';
 import { Hono } from 'hono';
-import { writeConsole } from '../../core/formats/console-text.ts';
 import { writeCsv } from '../../core/formats/csv.ts';
-import { writeHar } from '../../core/formats/har.ts';
 import { writeJunit } from '../../core/formats/junit-write.ts';
 import { writeVtt } from '../../core/formats/vtt.ts';
 import type { Attempt, Run } from '../../core/records.ts';
 import type { Services } from './context.ts';
 import { filmOf, filmPictures } from '../jobs/films.ts';
-import { found, Problem } from './problem.ts';
+import { found, inTime, notFound, Problem } from './problem.ts';
 
 const csvHead = [
   'suite',
@@ -38,9 +36,9 @@ const csvRow = (one: Attempt): (string | number | null)[] => [
 ];
 
 /** What is kept here in forms other programs read. */
-export function exportRoutes({ store, version, owner }: Services): Hono {
+export function exportRoutes({ store, version, owner, desk }: Services): Hono {
   const app = new Hono();
-  const file = (content: string, type: string, name: string): Response =>
+  const file = (content: string | Buffer<ArrayBuffer>, type: string, name: string): Response =>
     new Response(content, {
       headers: { 'content-type': `${type}; charset=utf-8`, 'content-disposition': `attachment; filename="${name}"` },
     });
@@ -48,31 +46,18 @@ export function exportRoutes({ store, version, owner }: Services): Hono {
   const attemptAt = (id: string): Attempt => found(store.attempts.get(id), 'attempt', id);
   const runAt = (id: string): Run => found(store.runs.get(id), 'run', id);
 
-  app.get('/attempts/:id/har', (c) => {
-    const attempt = attemptAt(c.req.param('id'));
-    return file(
-      writeHar(store.events.recorded(attempt.id), attempt.startedAt, attempt.test.title, version),
-      'application/json',
-      `${attempt.id}.har`,
-    );
-  });
-  app.get('/attempts/:id/console', (c) => {
-    const attempt = attemptAt(c.req.param('id'));
-    return file(
-      writeConsole(store.events.recorded(attempt.id), attempt.startedAt),
-      'text/plain',
-      `${attempt.id}.console.txt`,
-    );
-  });
-  app.get('/attempts/:id/steps', (c) => {
-    const attempt = attemptAt(c.req.param('id'));
-    const video = store.files.ofAttempt(attempt.id).find((one) => one.kind === 'video');
-    return file(
-      writeVtt(store.events.recorded(attempt.id), video?.offsetMs ?? 0),
-      'text/vtt',
-      `${attempt.id}.steps.vtt`,
-    );
-  });
+  const forms = [
+    ['har', 'har', 'application/json', '.har'],
+    ['console', 'console', 'text/plain', '.console.txt'],
+    ['steps', 'steps', 'text/vtt', '.steps.vtt'],
+  ] as const;
+  for (const [path, form, type, ending] of forms)
+    app.get(`/attempts/:id/${path}`, async (c) => {
+      const id = c.req.param('id');
+      const written = await inTime(desk.write(form, id, version));
+      if (!written) throw notFound('attempt', id);
+      return file(Buffer.from(written), type, `${id}${ending}`);
+    });
   app.get('/attempts/:id/film', async (c) => {
     const attempt = attemptAt(c.req.param('id'));
     try {

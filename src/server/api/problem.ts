@@ -1,6 +1,7 @@
 import type { Context } from 'hono';
 import type { ContentfulStatusCode } from 'hono/utils/http-status';
 import type { ObjectSchema } from 'joi';
+import { ThreadHung } from '../jobs/thread.ts';
 import { deepest, isTooDeep } from '../../core/formats/json-depth.ts';
 
 /** An error a caller can act on: what was wrong, where, and how to mend it. */
@@ -90,4 +91,15 @@ export async function bodyAs<T>(c: Context, shape: ObjectSchema<T>): Promise<T> 
       `${error.details.map((detail) => detail.message).join('; ')}; mend this in the body and send it again`,
     );
   return value as T;
+}
+
+/** What a thread answers, or in words that it took too long. */
+export async function inTime<T>(answer: Promise<T>): Promise<T> {
+  try {
+    return await answer;
+  } catch (error) {
+    if (error instanceof ThreadHung)
+      throw new Problem(503, 'took-too-long', `${error.message}; choose less at once, and look into the server log`);
+    throw error;
+  }
 }

@@ -24,6 +24,9 @@ const seriesShape = Joi.object<SeriesBody>({
     .messages({ 'array.max': 'stressors cannot be laid on trials yet; leave “stressors” empty' }),
 });
 
+/** Series that wait for each other. */
+const mostWaiting = 50;
+
 /** Series of trials: started, watched, stopped. */
 export function seriesRoutes({ store, series, engines }: Services): Hono {
   const app = new Hono();
@@ -38,6 +41,8 @@ export function seriesRoutes({ store, series, engines }: Services): Hono {
     }
     if (engine !== 'chromium')
       throw new Problem(409, 'no-engine', `trials are played in chromium only so far; ${engine} records tests`);
+    if (series.waiting >= mostWaiting)
+      throw new Problem(429, 'too-many', `${mostWaiting} series wait for their turn already; stop some of them`);
     return c.json({ id: series.start(drillId, engine, trials).id }, 202);
   });
 

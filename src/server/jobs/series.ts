@@ -1,4 +1,6 @@
 import type { Logger } from 'pino';
+import { trouble } from '../../core/background.ts';
+import { patiently } from '../store/patience.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
 import type { Drill } from '../../core/drill/drill.ts';
 import type { DriverPool } from '../../browser/driver-pool.ts';
@@ -17,6 +19,8 @@ export class SeriesJobs {
   private readonly stopping = new Set<string>();
   private running: Promise<void> = Promise.resolve();
   private closed = false;
+  /** Series that are played or wait for it. */
+  waiting = 0;
 
   constructor(
     private readonly store: Store,
@@ -33,12 +37,15 @@ export class SeriesJobs {
       kind: 'trials',
     });
     const series = this.store.drills.addSeries(drillId, run, engine, trials);
+    this.waiting++;
     this.running = this.running
       .then(() => this.play(series))
       .catch((error: Error) => {
         this.log.error({ series: series.id, problem: error.message }, 'a series failed');
-        this.end(series.id, 'failed', error.message);
-      });
+        return patiently(() => this.end(series.id, 'failed', error.message));
+      })
+      .catch((error: unknown) => trouble('ending a series', error, series.id))
+      .finally(() => this.waiting--);
     return series;
   }
 

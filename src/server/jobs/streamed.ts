@@ -7,10 +7,8 @@ import { readStreamed } from '../../core/evidence/streamed.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { AttemptLabels, EvidenceFile } from '../../core/records.ts';
 import type { Changes } from '../changes.ts';
-import { classify } from '../intake/classify.ts';
 import { firstTiming, materialise } from '../intake/materialise.ts';
-import { readLoose } from '../intake/read-loose.ts';
-import { fromBytes } from '../intake/source.ts';
+import type { EvidenceDesk } from './evidence-desk.ts';
 import type { Store } from '../store/store.ts';
 import type { RecordingSink } from './recording-sink.ts';
 
@@ -49,6 +47,7 @@ export class Streamed {
     private readonly store: Store,
     private readonly sink: RecordingSink,
     private readonly changes: Changes,
+    private readonly desk: EvidenceDesk,
   ) {
     // A reporter whose server was restarted goes on where it was.
     for (const id of store.attempts.streaming()) this.heard.set(id, Date.now());
@@ -172,13 +171,7 @@ export class Streamed {
     const { store } = this;
     const attempt = store.attempts.get(id)!;
     const masker = this.sink.maskerOf(id);
-    const source = fromBytes(name, bytes);
-    const kind = classify(source);
-    if (['zip', 'gzip', 'tar', 'junit', 'tap', 'unknown', 'empty', 'xml'].includes(kind))
-      throw new Error(
-        'a picture, a video, a HAR, a trace, a log or another text is taken here; reports and archives go to /api/intake',
-      );
-    const read = readLoose(source, kind, masker, { day: attempt.startedAt });
+    const read = await this.desk.read(name, bytes, attempt.startedAt, masker);
     const blob = await store.blobs.keep(read.bytes, read.mime);
     const timing = firstTiming(read, attempt);
     const file: EvidenceFile = {

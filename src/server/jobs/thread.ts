@@ -39,14 +39,17 @@ export class AskedThread<Question, Answer> {
     return this.waiting.size;
   }
 
-  /** @throws ThreadHung when there is no answer in time; the thread is ended then */
-  ask(question: Question): Promise<Answer> {
+  /**
+   * @param handedOver memory of the question that is the thread's from now on
+   * @throws ThreadHung when there is no answer in time; the thread is ended then
+   */
+  ask(question: Question, handedOver: ArrayBuffer[] = []): Promise<Answer> {
     const ask = ++this.count;
     return new Promise((done, fail) => {
       const timer = setTimeout(() => this.hung(ask), this.limitMs);
       timer.unref();
       this.waiting.set(ask, { done, fail, timer });
-      this.thread().postMessage({ ask, question });
+      this.thread().postMessage({ ask, question }, handedOver);
     });
   }
 

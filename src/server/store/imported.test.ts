@@ -182,6 +182,44 @@ describe('files and deliveries', () => {
     expect(store.files.get('f-1')).toEqual(one);
     expect(store.files.waiting(run)).toBe(0);
   });
+  it('a delivery taken back puts back what it changed of others: outcomes, starts, lengths, the run', () => {
+    const run = store.runs.named('mixed', start);
+    const recorded = store.attempts.begin({
+      runId: run,
+      test: { suite: '', title: 'recorded' },
+      environment: { browser: 'b', version: '1' },
+      startedAt: start,
+    });
+    store.attempts.end(recorded, 500);
+    const before = { attempt: store.attempts.get(recorded), run: store.runs.get(run)?.startedAt };
+    const line = (id: string) =>
+      ({
+        id,
+        lane: 'console',
+        kind: 'line',
+        at: 1,
+        clock: 'report',
+        data: { level: 'info', text: id, source: 'test' },
+      }) as const;
+    store.events.write(recorded, [line('out0')]);
+    store.intakes.begin('i-1', start);
+    store.intakes.of('i-1', run, false);
+    store.intakes.touches('i-1', recorded);
+    store.intakes.adds('i-1', recorded, [line('out0'), line('out1')]);
+    store.events.write(recorded, [line('out0'), line('out1')]);
+    store.attempts.outcome(recorded, 'failed', 'late', 'at x');
+    store.attempts.startedAt(recorded, start - 60_000);
+    store.attempts.lasted(recorded, 9000);
+    store.runs.beganWithItsFirst(run);
+    expect(store.runs.get(run)?.startedAt).toBe(start - 60_000);
+    // Broken off in the middle, it goes on where it was.
+    const steps = store.intakes.undoing('i-1');
+    steps.next();
+    expect(store.intakes.undo('i-1')).toEqual([recorded]);
+    expect({ attempt: store.attempts.get(recorded), run: store.runs.get(run)?.startedAt }).toEqual(before);
+    expect(store.events.recorded(recorded).map(({ id }) => id)).toEqual(['out0']);
+    expect(store.intakes.unfinished()).toEqual([]);
+  });
   it('a delivery taken back leaves what others brought', () => {
     const run = store.runs.named('mixed', start);
     const other = add(run, 'recorded', 'passed', { intakeId: 'i-0' });

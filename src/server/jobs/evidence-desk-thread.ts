@@ -1,0 +1,46 @@
+import { workerData } from 'node:worker_threads';
+import { createMasker } from '../../core/evidence/masking.ts';
+import { writeConsole } from '../../core/formats/console-text.ts';
+import { writeHar } from '../../core/formats/har.ts';
+import { writeVtt } from '../../core/formats/vtt.ts';
+import { classify } from '../intake/classify.ts';
+import { readLoose, type LooseFile } from '../intake/read-loose.ts';
+import { fromBytes } from '../intake/source.ts';
+import { Store } from '../store/store.ts';
+import { answering } from './answering.ts';
+import type { DeskQuestion, Form } from './evidence-desk.ts';
+import { exportPack } from './packs.ts';
+
+// Reads one file, or writes one attempt, at a time.
+const store = new Store((workerData as { home: string }).home, 'thread');
+
+answering((question: DeskQuestion): Promise<unknown> | unknown =>
+  question.about === 'file' ? read(question) : written(question.about, question.id, question.version),
+);
+
+function read(question: Extract<DeskQuestion, { about: 'file' }>): LooseFile | { refused: string } {
+  try {
+    const source = fromBytes(question.name, Buffer.from(question.bytes));
+    const kind = classify(source);
+    if (['zip', 'gzip', 'tar', 'junit', 'tap', 'unknown', 'empty', 'xml'].includes(kind))
+      return {
+        refused:
+          'a picture, a video, a HAR, a trace, a log or another text is taken here; reports and archives go to /api/intake',
+      };
+    const masker = createMasker(question.secrets, store.rules.patterns());
+    return readLoose(source, kind, masker, { day: question.day });
+  } catch (error) {
+    return { refused: (error as Error).message };
+  }
+}
+
+async function written(form: Form, id: string, version: string): Promise<Uint8Array | undefined> {
+  if (form === 'pack') return exportPack(store, id);
+  const attempt = store.attempts.get(id);
+  if (!attempt) return undefined;
+  const events = store.events.recorded(id);
+  if (form === 'har') return Buffer.from(writeHar(events, attempt.startedAt, attempt.test.title, version));
+  if (form === 'console') return Buffer.from(writeConsole(events, attempt.startedAt));
+  const video = store.files.ofAttempt(id).find((one) => one.kind === 'video');
+  return Buffer.from(writeVtt(events, video?.offsetMs ?? 0));
+}

@@ -1,0 +1,39 @@
+import type { Masker } from '../../core/evidence/masking.ts';
+import type { LooseFile } from '../intake/read-loose.ts';
+import { AskedThread } from './thread.ts';
+
+/** Forms in which an attempt is handed out. */
+export type Form = 'pack' | 'har' | 'console' | 'steps';
+
+/** What the thread is asked. */
+export type DeskQuestion =
+  | { about: 'file'; name: string; bytes: Uint8Array; day: number; secrets: readonly string[] }
+  | { about: Form; id: string; version: string };
+
+/** Reads files and writes whole attempts off the server's own thread: either may take a second, or a minute. */
+export class EvidenceDesk {
+  private readonly thread: AskedThread<DeskQuestion, unknown>;
+
+  constructor(home: string) {
+    this.thread = new AskedThread(new URL('./evidence-desk-thread.ts', import.meta.url), { home });
+  }
+
+  /** Reads a file that a reporter sent. @throws Error in words when it is of no kind that is read */
+  async read(name: string, bytes: Buffer, day: number, masker: Masker): Promise<LooseFile> {
+    // A buffer that shares its memory with others is copied; one that has its own is handed over.
+    const own = bytes.byteLength === bytes.buffer.byteLength ? bytes : new Uint8Array(bytes);
+    const question: DeskQuestion = { about: 'file', name, bytes: own, day, secrets: masker.secrets };
+    const told = (await this.thread.ask(question, [own.buffer as ArrayBuffer])) as LooseFile | { refused: string };
+    if ('refused' in told) throw new Error(told.refused);
+    return { ...told, bytes: Buffer.from(told.bytes) };
+  }
+
+  /** An attempt in one of its forms; nothing when there is no such attempt. */
+  write(form: Form, id: string, version: string): Promise<Uint8Array | undefined> {
+    return this.thread.ask({ about: form, id, version }) as Promise<Uint8Array | undefined>;
+  }
+
+  close(): Promise<void> {
+    return this.thread.close();
+  }
+}
