@@ -1,23 +1,13 @@
 import { spawn } from 'node:child_process';
-import { createServer } from 'node:net';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-
-/** The shop has a port of its own, so that tests beside these find theirs. */
-function freePort(): Promise<number> {
-  return new Promise((done, fail) => {
-    const server = createServer();
-    server.on('error', fail);
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => done(port));
-    });
-  });
-}
+import { freePort } from '../src/browser/driver-process.ts';
 
 /** The demo as its users start it, on a data folder of its own and any free port. */
 export async function startDemo(): Promise<{ address: string; site: string; stop(): Promise<void> }> {
+  // The shop has a port of its own, so that tests beside these find theirs.
+  const sitePort = String(await freePort());
   const data = mkdtempSync(join(tmpdir(), 'iskel-screens-'));
   const demo = spawn(process.execPath, ['--import', 'tsx', 'demo/serve.ts'], {
     env: {
@@ -26,7 +16,7 @@ export async function startDemo(): Promise<{ address: string; site: string; stop
       ISKEL_PORT: '0',
       ISKEL_HOST: '127.0.0.1',
       ISKEL_TOKEN: '',
-      ISKEL_DEMO_SITE_PORT: String(await freePort()),
+      ISKEL_DEMO_SITE_PORT: sitePort,
     },
     stdio: ['ignore', 'pipe', 'inherit'],
   });

@@ -19,7 +19,9 @@ export class DriverPool {
     const claimed = this.spare;
     this.spare = undefined;
     const spare = await claimed?.catch(() => undefined);
-    const driver = spare?.alive ? spare : await startDriver(this.engine, this.owner);
+    const driver = spare && (await answers(spare)) ? spare : await startDriver(this.engine, this.owner);
+    // One that does not answer is stopped or hangs: nobody gets it.
+    if (spare && driver !== spare) background('ending a spare driver that hangs', spare.close());
     // Not at once: the session that is starting has the machine first.
     const again = (): void => {
       clearTimeout(timer);
@@ -51,3 +53,16 @@ export class DriverPool {
     await spare?.close();
   }
 }
+
+/** A driver that stood ready may have been stopped meanwhile. */
+const readyWithinMs = 2500;
+
+const answers = async (driver: Driver): Promise<boolean> =>
+  driver.alive &&
+  fetch(`http://127.0.0.1:${driver.port}/status`, { signal: AbortSignal.timeout(readyWithinMs) }).then(
+    async (answer) => {
+      await answer.arrayBuffer();
+      return answer.ok;
+    },
+    () => false,
+  );

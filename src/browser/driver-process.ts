@@ -146,7 +146,8 @@ async function orEnded(driver: Driver, program: string, port: Promise<number>, s
   }
 }
 
-function freePort(): Promise<number> {
+/** A port of the loopback that nobody has just now. */
+export function freePort(): Promise<number> {
   return new Promise((done, fail) => {
     const server = createServer();
     server.on('error', fail);

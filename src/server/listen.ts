@@ -104,6 +104,8 @@ export const ownOnly = { 'cross-origin-resource-policy': 'same-origin', 'x-conte
 function tooSlow(request: IncomingMessage, response: ServerResponse): void {
   if (response.headersSent) return void request.destroy();
   response.setHeader('connection', 'close');
+  // The answer goes out first.
+  response.once('finish', () => request.destroy());
   if (isWire(pathOf(request))) {
     wireError(response, 408, 'unknown error', 'the rest of this command did not come for a minute; send it again');
   } else {
@@ -111,5 +113,4 @@ function tooSlow(request: IncomingMessage, response: ServerResponse): void {
     const message = 'the rest of this request did not come for a minute; nothing was changed, send it again';
     response.end(JSON.stringify({ error: { code: 'too-slow', message } }));
   }
-  request.destroy();
 }

@@ -24,8 +24,6 @@ const report = (name: string, inner = ''): string =>
 const good = { 'ok.xml': report('good') };
 /** What lies beside the data folder, where only names that lead out of it could put anything. */
 const beside = (home: string): string[] => readdirSync(join(home, '..'));
-/** Everything below a folder, to see that nothing came of a delivery. */
-const everything = (folder: string): string[] => readdirSync(folder, { recursive: true, encoding: 'utf8' });
 
 describe('XML', () => {
   it('entities do not grow and files are not read', async () => {

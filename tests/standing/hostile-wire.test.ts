@@ -15,7 +15,8 @@ import {
   startServerProcess,
   type ServerProcess,
 } from '../helpers.ts';
-import { honestRequests, hostile, seeded, sendHostile } from './hostile-wire.ts';
+import { seeded } from '../../demo/site/random.ts';
+import { honestRequests, hostile, sendHostile } from './hostile-wire.ts';
 
 /**
  * Thousands of requests that nobody honest sends, while four tests are being recorded: the server is the same one

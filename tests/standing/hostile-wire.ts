@@ -6,18 +6,6 @@ import { script } from '../wire-script.ts';
 
 export type Random = () => number;
 
-/** A small seeded source of numbers in [0, 1) (mulberry32, T. Ettinger, public domain). */
-export function seeded(seed: number): Random {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = state;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
-
 const pick = <T>(random: Random, list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
 
 interface Honest {

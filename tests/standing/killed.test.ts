@@ -17,7 +17,7 @@ import {
   startServerProcess,
   type ServerProcess,
 } from '../helpers.ts';
-import { seeded } from './hostile-wire.ts';
+import { seeded } from '../../demo/site/random.ts';
 
 /**
  * Whatever is killed at whatever moment, with several tests at once: nothing finished is lost, nothing is left running,

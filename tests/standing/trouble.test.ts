@@ -220,6 +220,23 @@ describe('a driver', () => {
     expect(await faults()).toBe(0);
   }, 90_000);
 
+  it('that stands ready and is stopped is given to nobody', async () => {
+    await eventually(
+      () => drivers().length,
+      (count) => count === 1,
+      20_000,
+    );
+    const [spare] = drivers();
+    process.kill(spare!, 'SIGSTOP');
+    const driver = await open('with the spare stopped');
+    await driver.open(`${site.address}/`);
+    await driver.quit();
+    await eventually(
+      () => drivers().includes(spare!),
+      (there) => !there,
+    );
+  }, 60_000);
+
   const drivers = (): number[] =>
     processesMarked(markOf(server.data)).filter((pid) => /chromedriver/.test(commandOf(pid)));
   /** The driver that a browser with this session's folder belongs to: it shares its mark. */

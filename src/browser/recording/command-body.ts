@@ -15,7 +15,8 @@ export async function commandBody(request: IncomingMessage): Promise<Buffer> {
   const chunks: Buffer[] = [];
   let length = 0;
   try {
-    for await (const chunk of request as AsyncIterable<Buffer>) {
+    // Left early, the connection stays, so that the answer can still be given.
+    for await (const chunk of request.iterator({ destroyOnReturn: false }) as AsyncIterable<Buffer>) {
       length += chunk.length;
       atOnce += chunk.length;
       if (length > longestBody) throw tooLarge();

@@ -46,6 +46,35 @@ export function queryNumber(
   return value;
 }
 
+/**
+ * Reads a body whole. Left early, what is still to come is not read and its connection stays, so that the answer
+ * can be given.
+ * @param allows is told how much has come, and throws when that is too much
+ */
+export async function readBody(
+  body: ReadableStream<Uint8Array> | null,
+  allows: (size: number, more: number) => void,
+): Promise<Buffer> {
+  if (!body) return Buffer.alloc(0);
+  const reader = body.getReader();
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  try {
+    for (;;) {
+      const { done, value } = await reader.read();
+      if (done) return Buffer.concat(parts);
+      size += value.length;
+      allows(size, value.length);
+      parts.push(value);
+    }
+  } catch (error) {
+    if (error instanceof Problem) throw error;
+    throw new Problem(400, 'broken-off', 'the body broke off before it had come whole; nothing was changed');
+  } finally {
+    reader.releaseLock();
+  }
+}
+
 /** Most bytes of a JSON body; files and lines come another way. */
 const longestBody = 8 * 1024 ** 2;
 
@@ -56,14 +85,9 @@ async function textOf(c: Context): Promise<string> {
   const tooLarge = (): Problem =>
     new Problem(413, 'too-large', `a body of JSON may have ${longestBody} bytes; give it in parts`);
   if (Number(c.req.header('content-length') ?? 0) > longestBody) throw tooLarge();
-  const parts: Uint8Array[] = [];
-  let size = 0;
-  for await (const part of (c.req.raw.body ?? []) as AsyncIterable<Uint8Array>) {
-    size += part.length;
+  const bytes = await readBody(c.req.raw.body, (size) => {
     if (size > longestBody) throw tooLarge();
-    parts.push(part);
-  }
-  const bytes = Buffer.concat(parts);
+  });
   if (isTooDeep(bytes)) throw new Problem(400, 'wrong-body', `the body is nested more than ${deepest} deep`);
   const text = bytes.toString();
   c.set('body', text);

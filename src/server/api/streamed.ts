@@ -5,7 +5,7 @@ import type { StreamedAttempt } from '../jobs/streamed.ts';
 import type { Services } from './context.ts';
 import { isTime, latestTime } from '../../core/formats/times.ts';
 import { mostAttempts } from '../../core/records.ts';
-import { bodyAs, found, Problem, queryNumber } from './problem.ts';
+import { bodyAs, found, Problem, queryNumber, readBody } from './problem.ts';
 
 const text = (most: number): Joi.StringSchema => Joi.string().max(most);
 const beginShape = Joi.object({
@@ -110,19 +110,16 @@ let atOnce = 0;
 
 /** A file's bytes, within bounds. */
 async function wholeBody(body: ReadableStream<Uint8Array> | null): Promise<Buffer> {
-  const parts: Uint8Array[] = [];
-  let size = 0;
+  let taken = 0;
   try {
-    for await (const part of (body ?? []) as AsyncIterable<Uint8Array>) {
-      size += part.length;
-      atOnce += part.length;
+    return await readBody(body, (size, more) => {
+      taken = size;
+      atOnce += more;
       if (size > mostBlob) throw new Problem(413, 'too-large', 'one file may have 512 MiB');
       if (atOnce > mostAtOnce)
         throw new Problem(429, 'too-much', 'too many files are being sent at once; send this one again in a moment');
-      parts.push(part);
-    }
-    return Buffer.concat(parts);
+    });
   } finally {
-    atOnce -= size;
+    atOnce -= taken;
   }
 }
