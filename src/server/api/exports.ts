@@ -1,39 +1,9 @@
-import { isoOf } from '../../core/formats/times.ts';
 import { Hono } from 'hono';
-import { writeCsv } from '../../core/formats/csv.ts';
-import { writeJunit } from '../../core/formats/junit-write.ts';
 import { writeVtt } from '../../core/formats/vtt.ts';
-import type { Attempt, Run } from '../../core/records.ts';
+import type { Attempt } from '../../core/records.ts';
 import type { Services } from './context.ts';
 import { filmOf, filmPictures } from '../jobs/films.ts';
 import { found, inTime, notFound, Problem } from './problem.ts';
-
-const csvHead = [
-  'suite',
-  'test',
-  'environment',
-  'attempt',
-  'outcome',
-  'started',
-  'seconds',
-  'family',
-  'sentence',
-  'cause',
-  'id',
-];
-const csvRow = (one: Attempt): (string | number | null)[] => [
-  one.test.suite,
-  one.test.title,
-  one.environment.key,
-  one.number,
-  one.outcome,
-  isoOf(one.startedAt),
-  one.durationMs / 1000,
-  one.familyId,
-  one.failure?.sentence ?? null,
-  one.leading?.cause ?? null,
-  one.id,
-];
 
 /** What is kept here in forms other programs read. */
 export function exportRoutes({ store, version, owner, desk }: Services): Hono {
@@ -44,7 +14,6 @@ export function exportRoutes({ store, version, owner, desk }: Services): Hono {
     });
 
   const attemptAt = (id: string): Attempt => found(store.attempts.get(id), 'attempt', id);
-  const runAt = (id: string): Run => found(store.runs.get(id), 'run', id);
 
   const forms = [
     ['har', 'har', 'application/json', '.har'],
@@ -76,13 +45,16 @@ export function exportRoutes({ store, version, owner, desk }: Services): Hono {
     const first = filmPictures(store, attempt.id)[0];
     return file(writeVtt(store.events.recorded(attempt.id), first?.at ?? 0), 'text/vtt', `${attempt.id}.vtt`);
   });
-  app.get('/runs/:id/junit', (c) => {
-    const run = runAt(c.req.param('id'));
-    return file(writeJunit(run, store.attempts.ofRun(run.id)), 'application/xml', `${run.id}.xml`);
-  });
-  app.get('/runs/:id/table', (c) => {
-    const run = runAt(c.req.param('id'));
-    return file(writeCsv(csvHead, store.attempts.ofRun(run.id).map(csvRow)), 'text/csv', `${run.id}.csv`);
-  });
+  const runForms = [
+    ['junit', 'application/xml', '.xml'],
+    ['table', 'text/csv', '.csv'],
+  ] as const;
+  for (const [form, type, ending] of runForms)
+    app.get(`/runs/:id/${form}`, async (c) => {
+      const id = c.req.param('id');
+      const written = await inTime(desk.write(form, id, version));
+      if (!written) throw notFound('run', id);
+      return file(Buffer.from(written), type, `${id}${ending}`);
+    });
   return app;
 }

@@ -1,14 +1,18 @@
 import { workerData } from 'node:worker_threads';
 import { createMasker } from '../../core/evidence/masking.ts';
 import { writeConsole } from '../../core/formats/console-text.ts';
+import { writeCsv } from '../../core/formats/csv.ts';
 import { writeHar } from '../../core/formats/har.ts';
+import { writeJunit } from '../../core/formats/junit-write.ts';
+import { isoOf } from '../../core/formats/times.ts';
 import { writeVtt } from '../../core/formats/vtt.ts';
+import type { Attempt } from '../../core/records.ts';
 import { classify } from '../intake/classify.ts';
 import { readLoose, type LooseFile } from '../intake/read-loose.ts';
 import { fromBytes } from '../intake/source.ts';
 import { Store } from '../store/store.ts';
 import { answering } from './answering.ts';
-import type { DeskQuestion, Form } from './evidence-desk.ts';
+import type { DeskQuestion, Form, RunForm } from './evidence-desk.ts';
 import { exportPack } from './packs.ts';
 
 // Reads one file, or writes one attempt, at a time.
@@ -34,8 +38,41 @@ function read(question: Extract<DeskQuestion, { about: 'file' }>): LooseFile | {
   }
 }
 
-async function written(form: Form, id: string, version: string): Promise<Uint8Array | undefined> {
+const csvHead = [
+  'suite',
+  'test',
+  'environment',
+  'attempt',
+  'outcome',
+  'started',
+  'seconds',
+  'family',
+  'sentence',
+  'cause',
+  'id',
+];
+const csvRow = (one: Attempt): (string | number | null)[] => [
+  one.test.suite,
+  one.test.title,
+  one.environment.key,
+  one.number,
+  one.outcome,
+  isoOf(one.startedAt),
+  one.durationMs / 1000,
+  one.familyId,
+  one.failure?.sentence ?? null,
+  one.leading?.cause ?? null,
+  one.id,
+];
+
+async function written(form: Form | RunForm, id: string, version: string): Promise<Uint8Array | undefined> {
   if (form === 'pack') return exportPack(store, id);
+  if (form === 'junit' || form === 'table') {
+    const run = store.runs.get(id);
+    if (!run) return undefined;
+    const attempts = store.attempts.ofRun(id);
+    return Buffer.from(form === 'junit' ? writeJunit(run, attempts) : writeCsv(csvHead, attempts.map(csvRow)));
+  }
   const attempt = store.attempts.get(id);
   if (!attempt) return undefined;
   const events = store.events.recorded(id);

@@ -2,13 +2,14 @@ import type { Masker } from '../../core/evidence/masking.ts';
 import type { LooseFile } from '../intake/read-loose.ts';
 import { AskedThread } from './thread.ts';
 
-/** Forms in which an attempt is handed out. */
+/** Forms in which an attempt, or a run with all of its attempts, is handed out. */
 export type Form = 'pack' | 'har' | 'console' | 'steps';
+export type RunForm = 'junit' | 'table';
 
 /** What the thread is asked. */
 export type DeskQuestion =
   | { about: 'file'; name: string; bytes: Uint8Array; day: number; secrets: readonly string[] }
-  | { about: Form; id: string; version: string };
+  | { about: Form | RunForm; id: string; version: string };
 
 /** Reads files and writes whole attempts off the server's own thread: either may take a second, or a minute. */
 export class EvidenceDesk {
@@ -28,8 +29,8 @@ export class EvidenceDesk {
     return { ...told, bytes: Buffer.from(told.bytes) };
   }
 
-  /** An attempt in one of its forms; nothing when there is no such attempt. */
-  write(form: Form, id: string, version: string): Promise<Uint8Array | undefined> {
+  /** An attempt or a run in one of its forms; nothing when there is no such one. */
+  write(form: Form | RunForm, id: string, version: string): Promise<Uint8Array | undefined> {
     return this.thread.ask({ about: form, id, version }) as Promise<Uint8Array | undefined>;
   }
 
