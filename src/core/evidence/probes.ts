@@ -5,7 +5,7 @@ export interface Probes {
 }
 
 /** So few words are looked for one by one faster than all at once. */
-const fewWords = 24;
+export const fewWords = 96;
 const tableSize = 1 << 18;
 
 /**
