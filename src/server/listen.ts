@@ -99,7 +99,7 @@ function turnAway(request: IncomingMessage, response: ServerResponse, refusal: R
 }
 
 /** Nobody else's page may hold what we answer, not even as a picture. */
-export const ownOnly = { 'cross-origin-resource-policy': 'same-origin', 'x-content-type-options': 'nosniff' };
+const ownOnly = { 'cross-origin-resource-policy': 'same-origin', 'x-content-type-options': 'nosniff' };
 
 function tooSlow(request: IncomingMessage, response: ServerResponse): void {
   if (response.headersSent) return void request.destroy();

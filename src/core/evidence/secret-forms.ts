@@ -32,12 +32,11 @@ function writingsOf(char: string): string {
   forms.add(`&(?:amp;)?#0{0,4}${code};`);
   forms.add(`&(?:amp;)?#[xX]0{0,4}${anyCase(hex)};`);
   // JSON, also JSON inside JSON.
-  for (const unit of char.length > 1 ? [char] : [char])
-    forms.add(
-      [...Array(unit.length).keys()]
-        .map((i) => `\\\\{1,4}u${anyCase(unit.charCodeAt(i).toString(16).padStart(4, '0'))}`)
-        .join(''),
-    );
+  forms.add(
+    [...Array(char.length).keys()]
+      .map((i) => `\\\\{1,4}u${anyCase(char.charCodeAt(i).toString(16).padStart(4, '0'))}`)
+      .join(''),
+  );
   if (jsonShort[char]) forms.add(`\\\\{1,4}${jsonShort[char]}`);
   if (char === '"' || char === '\\' || char === '/') forms.add(`\\\\{1,4}${escapeChar(char)}`);
   // Addresses and forms.

@@ -1,5 +1,6 @@
 import {
   existsSync,
+  mkdirSync,
   mkdtempSync,
   readdirSync,
   rmSync,
@@ -56,10 +57,8 @@ it('removes files that no row names, once their server is gone', async () => {
   const path = store.blobs.place(orphan);
   await store.blobs.keep(Buffer.from('another'), 'image/png');
   rmSync(join(home, 'blobs', 'ab'), { recursive: true, force: true });
-  store.db.exec('SELECT 1');
   writeFileSync(join(home, 'blobs', 'made.txt'), 'not ours');
   const folder = join(home, 'blobs', 'ab');
-  const { mkdirSync } = await import('node:fs');
   mkdirSync(folder);
   writeFileSync(path, 'nobody');
   // One that has just been written may be on its way to its row.
