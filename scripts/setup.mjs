@@ -14,6 +14,11 @@ const browsers = {
     programs: ['chromium', 'chromedriver', 'ffmpeg'],
     use: 'record, rerun and look into videos',
   },
+  firefox: {
+    packages: ['firefox-esr'],
+    programs: ['firefox-esr'],
+    use: 'record tests in Firefox',
+  },
   webkit: {
     packages: ['webkit2gtk-driver', 'xvfb'],
     programs: ['WebKitWebDriver', 'Xvfb'],
@@ -91,4 +96,4 @@ export async function ensureBrowsers(names, { required }) {
 /** Packages and browsers at once: one compiles while the other downloads. */
 export const ensureAll = (names, how) => Promise.all([ensurePackages(), ensureBrowsers(names, how)]);
 
-if (process.argv[1] === fileURLToPath(import.meta.url)) await ensureAll(['chromium', 'webkit'], { required: false });
+if (process.argv[1] === fileURLToPath(import.meta.url)) await ensureAll(['chromium', 'firefox', 'webkit'], { required: false });

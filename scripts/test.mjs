@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { ensureBuilt } from './serve.mjs';
 import { ensureAll, root } from './setup.mjs';
 
-await ensureAll(['chromium', 'webkit'], { required: true });
+await ensureAll(['chromium', 'firefox', 'webkit'], { required: true });
 ensureBuilt();
 
 const bin = (name) => join(root, 'node_modules', '.bin', name);

@@ -114,9 +114,11 @@ describe('a recorded session', () => {
   });
 
   it('finds the silence of the test as a fixed sleep', () => {
-    const pause = lane(events, 'step').find((step) => step.kind === 'pause')!;
-    expect(pause.until! - pause.at).toBeGreaterThan(380);
-    expect(pause.until! - pause.at).toBeLessThan(700);
+    // On a machine that is busy otherwise there may be shorter silences besides.
+    const pauses = lane(events, 'step').filter((step) => step.kind === 'pause');
+    const longest = Math.max(...pauses.map((pause) => pause.until! - pause.at));
+    expect(longest).toBeGreaterThan(380);
+    expect(longest).toBeLessThan(700);
   });
 
   it('never stores what went into a password field', () => {

@@ -1,5 +1,6 @@
 import WebSocket from 'ws';
 import { guarded, trouble } from '../core/background.ts';
+import { clock } from './recording/clock.ts';
 
 type Params = Record<string, unknown>;
 
@@ -7,7 +8,8 @@ type Params = Record<string, unknown>;
  * Events that may wait a moment. They come in bursts, most of all while a page loads, and reading
  * them at once would hold up the answer to the command that is loading it.
  */
-const patient = /^\{"method":"(network\.|log\.|script\.message|browsingContext\.(navigation|domContentLoaded|load))/;
+const patient =
+  /^\{(?:"type":"event",)?"method":"(network\.|goog:cdp\.|log\.|script\.message|browsingContext\.(navigation|domContentLoaded|load))/;
 const patienceMs = 12;
 /** A browser that has not answered a command of ours by then hangs. */
 const answerMs = 30_000;
@@ -26,12 +28,13 @@ export class Bidi {
 
   private constructor(
     private readonly socket: WebSocket,
-    private readonly onEvent: (method: string, params: never) => void,
+    private readonly onEvent: (method: string, params: never, heard: number) => void,
     onClose: () => void,
   ) {
     socket.on('message', (data: Buffer) => {
-      if (!patient.test(data.toString('latin1', 0, 48))) return this.hear(data);
-      this.backlog.push(data);
+      const heard = clock();
+      if (!patient.test(data.toString('latin1', 0, 64))) return this.hear(data, heard);
+      this.backlog.push({ data, heard });
       this.timer ??= setTimeout(() => this.catchUp(), patienceMs);
     });
     socket.on('error', () => socket.terminate());
@@ -41,7 +44,11 @@ export class Bidi {
     });
   }
 
-  static connect(url: string, onEvent: (method: string, params: never) => void, onClose: () => void): Promise<Bidi> {
+  static connect(
+    url: string,
+    onEvent: (method: string, params: never, heard: number) => void,
+    onClose: () => void,
+  ): Promise<Bidi> {
     const socket = new WebSocket(url, {
       perMessageDeflate: false,
       maxPayload: 256 * 1024 * 1024,
@@ -80,9 +87,9 @@ export class Bidi {
   catchUp(): void {
     clearTimeout(this.timer);
     this.timer = undefined;
-    for (const data of this.backlog.splice(0)) this.hear(data);
+    for (const { data, heard } of this.backlog.splice(0)) this.hear(data, heard);
   }
-  private readonly backlog: Buffer[] = [];
+  private readonly backlog: { data: Buffer; heard: number }[] = [];
   private timer: NodeJS.Timeout | undefined;
 
   close(): void {
@@ -91,15 +98,15 @@ export class Bidi {
   }
 
   /** A message that makes no sense, or that whoever hears it stumbles over, costs that message only. */
-  private hear(data: Buffer): void {
+  private hear(data: Buffer, heard: number): void {
     try {
-      this.read(data);
+      this.read(data, heard);
     } catch (error) {
       trouble('reading what a browser told', error);
     }
   }
 
-  private read(data: Buffer): void {
+  private read(data: Buffer, heard: number): void {
     const message = JSON.parse(data.toString()) as {
       id?: number;
       type?: string;
@@ -110,7 +117,7 @@ export class Bidi {
       params?: never;
     };
     if (message.id === undefined) {
-      if (message.method) this.onEvent(message.method, message.params as never);
+      if (message.method) this.onEvent(message.method, message.params as never, heard);
       return;
     }
     const waiting = this.take(message.id);

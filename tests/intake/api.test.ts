@@ -1,4 +1,4 @@
-import { spawn, spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { cpSync, existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -311,55 +311,58 @@ describe('evidence streamed by a reporter', () => {
   });
 });
 
+/** Runs the command. Not in one go: while it works, connections that the server has closed are heard of. */
+async function command(...args: string[]): Promise<{ status: number | null; out: string; err: string }> {
+  const child = spawn(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...args]);
+  let out = '';
+  let err = '';
+  child.stdout.on('data', (chunk: Buffer) => (out += chunk.toString()));
+  child.stderr.on('data', (chunk: Buffer) => (err += chunk.toString()));
+  const status = await new Promise<number | null>((done) => child.on('close', done));
+  return { status, out, err };
+}
+
 describe('the command iskel', () => {
-  const iskel = (...args: string[]): { status: number | null; out: string; err: string } => {
-    const done = spawnSync(
-      process.execPath,
-      ['--import', 'tsx', 'src/cli/main.ts', '--server', server.address, ...args],
-      { encoding: 'utf8' },
-    );
-    return { status: done.status, out: done.stdout, err: done.stderr };
-  };
+  const iskel = (...args: string[]): Promise<{ status: number | null; out: string; err: string }> =>
+    command('--server', server.address, ...args);
   it('takes in, lists, shows and exports, with exit codes that tell', async () => {
     writeFileSync(join(folder, 'r.xml'), report);
-    const taken = iskel('intake', folder, '--run', 'by command', '--label', 'browser=firefox', '--json');
+    const taken = await iskel('intake', folder, '--run', 'by command', '--label', 'browser=firefox', '--json');
     expect(taken).toMatchObject({ status: 0 });
     const { runId } = JSON.parse(taken.out) as IntakeResult;
-    expect(iskel('runs').out).toContain('by command');
-    expect(iskel('show', runId!).out).toMatch(/2 tests, 3 attempts; 0 passed, 1 failed, 1 flaky/);
-    const attempt = (JSON.parse(iskel('show', runId!, '--json').out) as { attempts: Attempt[] }).attempts.find(
+    expect((await iskel('runs')).out).toContain('by command');
+    expect((await iskel('show', runId!)).out).toMatch(/2 tests, 3 attempts; 0 passed, 1 failed, 1 flaky/);
+    const attempt = (JSON.parse((await iskel('show', runId!, '--json')).out) as { attempts: Attempt[] }).attempts.find(
       (one) => one.outcome === 'failed',
     )!;
     expect(attempt.environment.browser).toBe('firefox');
-    expect(iskel('show', attempt.id).out).toContain('was expected');
+    expect((await iskel('show', attempt.id)).out).toContain('was expected');
     const out = join(folder, 'out.xml');
-    expect(iskel('export', runId!, '-o', out).status).toBe(0);
+    expect((await iskel('export', runId!, '-o', out)).status).toBe(0);
     expect(readFileSync(out, 'utf8')).toContain('<testsuites name="by command"');
-    expect(iskel('export', attempt.id, '--as', 'csv')).toMatchObject({ status: 2 });
+    expect(await iskel('export', attempt.id, '--as', 'csv')).toMatchObject({ status: 2 });
     expect(existsSync(`${attempt.id}.csv`)).toBe(false);
     writeFileSync(join(folder, 'odd.bin'), Buffer.from([0, 1, 0, 255]));
-    expect(iskel('intake', join(folder, 'odd.bin'), '--run', 'by command')).toMatchObject({
+    expect(await iskel('intake', join(folder, 'odd.bin'), '--run', 'by command')).toMatchObject({
       status: 3,
       out: expect.stringContaining('not placed: odd.bin') as string,
     });
-    expect(iskel('intake', join(folder, 'none.xml'))).toMatchObject({
+    expect(await iskel('intake', join(folder, 'none.xml'))).toMatchObject({
       status: 2,
       err: expect.stringContaining('there is no file') as string,
     });
-    expect(iskel('show', 'r-none')).toMatchObject({
+    expect(await iskel('show', 'r-none')).toMatchObject({
       status: 1,
       err: expect.stringContaining('there is no run') as string,
     });
-    expect(iskel('fly')).toMatchObject({ status: 2 });
-    expect(iskel('--help').out).toMatch(/intake .*runs .*show .*export .*serve /s);
+    expect(await iskel('fly')).toMatchObject({ status: 2 });
+    expect((await iskel('--help')).out).toMatch(/intake .*runs .*show .*export .*serve /s);
   });
-  it('works on a data folder without a server', () => {
+  it('works on a data folder without a server', async () => {
     const data = join(folder, 'own');
-    const run = (...args: string[]): string =>
-      spawnSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', '--data', data, ...args], { encoding: 'utf8' })
-        .stdout;
-    expect(run('intake', join(folder, 'r.xml'))).toContain('3 attempts');
-    expect(run('runs')).toContain('2 tests, 1 failed, 1 flaky');
+    const run = async (...args: string[]): Promise<string> => (await command('--data', data, ...args)).out;
+    expect(await run('intake', join(folder, 'r.xml'))).toContain('3 attempts');
+    expect(await run('runs')).toContain('2 tests, 1 failed, 1 flaky');
   });
 });
 

@@ -4,6 +4,7 @@ import type { Driver } from '../driver-process.ts';
 import { forward, ownCommandMs, startLimitMs } from '../recording/forward.ts';
 import { readSessionRequest } from '../recording/capabilities.ts';
 import { clock } from '../recording/clock.ts';
+import { CommandRecorder } from '../recording/command-recorder.ts';
 import { AttemptRecorder } from '../recording/recorder.ts';
 import { parseJson } from '../recording/command-body.ts';
 import { environmentOf, type NewSession } from '../recording/session.ts';
@@ -46,6 +47,8 @@ export class TrialBrowser {
         webSocketUrl: String(value.capabilities.webSocketUrl),
         debuggerAddress: options.debuggerAddress,
         detail: 'standard',
+        // A drill is never silent for long: bodies are got at the end of a trial.
+        bodiesUnless: () => true,
         onClose: () => {},
       });
       const handle = await forward(
@@ -79,7 +82,7 @@ export class TrialBrowser {
   ): Promise<string> {
     const { watch } = this;
     const { userContext } = await watch.send<{ userContext: string }>('browser.createUserContext', {});
-    const wire = new Wire(this.driver, this.session.sessionId, watch);
+    const wire = new Wire(this.driver, this.session.sessionId);
     const window = drill.lines.find((line) => line.do === 'window');
     const environment = {
       ...environmentOf(this.session.capabilities, options.request),
@@ -94,7 +97,13 @@ export class TrialBrowser {
         userContext,
       });
       await wire.send('POST', '/window', { handle: context }, true);
-      wire.recorder = recorder;
+      const commands = new CommandRecorder(
+        recorder,
+        () => watch,
+        (parent, name) => watch.frame(parent, name),
+      );
+      commands.begins(context);
+      wire.commands = commands;
       const player = new Player(wire, options.secrets, options.stopped, (label, ok, expected, actual) =>
         recorder.add({
           lane: 'note',
@@ -108,7 +117,7 @@ export class TrialBrowser {
       const told = await player.play(drill);
       // The answers still under way at a failure often tell why it failed.
       if (told.status === 'failed') await watch.linger();
-      await watch.flush();
+      await watch.flush(told.status === 'failed');
       recorder.outcome(told);
     } catch (error) {
       interrupted = `the browser of this trial failed: ${(error as Error).message}`;
@@ -122,7 +131,7 @@ export class TrialBrowser {
   }
 
   private async tidy(wire: Wire, userContext: string): Promise<void> {
-    wire.recorder = undefined;
+    wire.commands = undefined;
     await wire.send('POST', '/window', { handle: this.home }, true);
     await wire.send('POST', '/timeouts', { implicit: 0, pageLoad: 300_000, script: 30_000 }, true);
     await this.watch.send('browser.removeUserContext', { userContext });

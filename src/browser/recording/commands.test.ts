@@ -34,7 +34,8 @@ it('takes the key of an attribute, decoded, and tells what is read', () => {
 
 it('names what it does not know by method and path', () => {
   expect(readCommand('POST', '/goog/cdp/execute').command).toMatchObject({
-    name: 'POST /goog/cdp/execute',
+    name: 'another command',
+    subject: 'POST /goog/cdp/execute',
     action: 'other',
   });
 });

@@ -1,3 +1,4 @@
+import { otherCommand, type CommandName } from '../../core/evidence/command-names.ts';
 import type { StepAction } from '../../core/evidence/event.ts';
 
 /** One command of the W3C WebDriver protocol: its method and path, and what it is to a reader. */
@@ -5,13 +6,13 @@ export interface Command {
   method: string;
   /** Path after `/session/{id}`, with `{element}`-like parts. */
   path: string;
-  name: string;
+  name: CommandName;
   action: StepAction;
   /** What a reading command reads. */
   subject?: string;
 }
 
-const command = (method: string, path: string, name: string, action: StepAction, subject?: string): Command => ({
+const command = (method: string, path: string, name: CommandName, action: StepAction, subject?: string): Command => ({
   method,
   path,
   name,
@@ -109,7 +110,7 @@ export function readCommand(method: string, path: string): CommandCall {
       ...(found.groups?.key ? { key: decodeSafely(found.groups.key) } : {}),
     };
   }
-  return { command: command(method, path, `${method} ${path}`, 'other') };
+  return { command: command(method, path, otherCommand, 'other', `${method} ${path}`) };
 }
 
 function decodeSafely(text: string): string {

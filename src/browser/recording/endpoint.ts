@@ -86,7 +86,7 @@ export class RecordingEndpoint {
       const answered = forward(session.driver, method, path, request.headers, body);
       // While the driver works, the time is ours: notes of the command before, and the watch on this one's locator.
       session.catchUp();
-      session.asks(method, tail, body);
+      session.commands.meanwhile(method, tail, body);
       answer = await answered;
       if (session.promptsAgain && isOpenPrompt(answer))
         answer = await forward(session.driver, method, path, request.headers, body);

@@ -64,10 +64,11 @@ export function forward(
   });
 }
 
-/** A command of our own; its value. Rejects with the driver's words. */
-export async function ask<T>(driver: Driver, path: string, body: object): Promise<T> {
+/** A command of our own, a question where it has no body; its value. Rejects with the driver's words. */
+export async function ask<T>(driver: Driver, path: string, body?: object): Promise<T> {
   const headers = { 'content-type': 'application/json; charset=utf-8' };
-  const answer = await forward(driver, 'POST', path, headers, Buffer.from(JSON.stringify(body)), ownCommandMs);
+  const bytes = body ? Buffer.from(JSON.stringify(body)) : Buffer.alloc(0);
+  const answer = await forward(driver, body ? 'POST' : 'GET', path, headers, bytes, ownCommandMs);
   const { value } = JSON.parse(answer.body.toString()) as { value: T & { error?: string; message?: string } };
   if (answer.status !== 200) throw new Error(value?.message || value?.error || `the driver answered ${answer.status}`);
   return value;

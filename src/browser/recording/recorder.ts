@@ -1,5 +1,6 @@
 import type { Environment } from '../../core/evidence/attempt.ts';
-import type { ElementState, EvidenceEvent, Locator, StepEvent } from '../../core/evidence/event.ts';
+import { bodyText, keptOfBody } from '../../core/evidence/body-text.ts';
+import type { BodyData, ElementState, EvidenceEvent, Locator, StepData, StepEvent } from '../../core/evidence/event.ts';
 import { createMasker, maskMark, type Masker } from '../../core/evidence/masking.ts';
 import { locatorKey, locatorText } from '../../core/evidence/locator.ts';
 import type { ObserverRecord } from '../observer/source.ts';
@@ -22,6 +23,9 @@ const longestFailure = 200_000;
 
 /** An end waits this long for what is still to be written, ms. */
 const longestEndMs = 2000;
+
+/** Most bytes that a body takes once it is kept. */
+const mostOfBody = keptOfBody.head + keptOfBody.tail;
 
 /** Most changes kept of a locator that the test has not asked for yet; of more, the last. */
 const mostEarly = 400;
@@ -83,9 +87,13 @@ export class AttemptRecorder {
     return this.masker.cut(text, length);
   }
 
+  /** A name for an event that is added later. */
+  newId(): string {
+    return `e${++this.count}`;
+  }
+
   /** Adds an event; `at` and `until` are wall-clock ms here, and relative in the store. */
-  add(event: Unnumbered): string {
-    const id = `e${++this.count}`;
+  add(event: Unnumbered, id = this.newId()): string {
     if (this.ended || !this.allowance.allows(event.lane)) return id;
     const relative = {
       ...event,
@@ -109,11 +117,13 @@ export class AttemptRecorder {
     answer: Record<string, unknown> | undefined,
     at: number,
     until: number,
-    extra: Partial<StepEvent['data']> = {},
+    windows?: { stamp(data: StepData): void },
+    extra: Partial<StepData> = {},
   ): StepEvent {
-    const id = `e${++this.count}`;
+    const id = this.newId();
     const data = { ...askedStep(call, body, this.elements, this.masker.text), ...extra };
     answerStep(data, id, answer, this.elements, this.masker.text);
+    windows?.stamp(data);
     const event: StepEvent = {
       id,
       lane: 'step',
@@ -294,6 +304,26 @@ export class AttemptRecorder {
     });
   }
 
+  /**
+   * What was sent or came back with an exchange. It waits until it is known what was typed into password fields: such a
+   * value travels in the bodies of forms.
+   */
+  body(data: BodyData): void {
+    if (!this.ended && this.allowance.allowsBytes(Math.min(data.length, mostOfBody))) this.bodies.push(data);
+    this.schedule();
+  }
+  private readonly bodies: BodyData[] = [];
+
+  private writeBodies(): void {
+    if (!this.bodies.length) return;
+    const masker = this.typing.maskerOfTyped(() => this.sink.masks?.() ?? []);
+    for (const body of this.bodies.splice(0)) {
+      const data = { ...body, mime: this.masker.text(body.mime), text: bodyText(body.text, masker) };
+      const at = this.relative(clock());
+      this.buffer.push({ id: this.newId(), lane: 'body', kind: 'body', at, clock: 'recorder', data });
+    }
+  }
+
   /** Keeps bytes as a blob. Nothing when they could not be kept, which the attempt says at its end. */
   private async kept(bytes: () => Buffer, mime: string): Promise<string | undefined> {
     if (this.ended) return undefined;
@@ -362,6 +392,7 @@ export class AttemptRecorder {
     clearTimeout(this.timer);
     this.timer = undefined;
     const waiting = this.typing.flush(last);
+    if (!waiting) this.writeBodies();
     if (this.buffer.length) {
       const batch = this.buffer;
       this.buffer = [];

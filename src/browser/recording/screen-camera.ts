@@ -48,11 +48,16 @@ export class ScreenCamera implements Watch {
     this.area.height = height - this.area.bar;
   }
 
-  get windowSize(): { width: number; height: number } {
+  opened(): { width: number; height: number } {
+    this.happened(false);
     return { width: this.area.width, height: this.area.height + this.area.bar };
   }
 
+  readonly tellsFields = false;
+
   watch(): void {}
+
+  idle(): void {}
 
   happened(failed: boolean): void {
     this.until = clock() + lookOnMs;

@@ -3,10 +3,12 @@ import { Bidi } from '../bidi.ts';
 import { observerSource, observerWorld, type ObserverRecord } from '../observer/source.ts';
 import type { Locator } from '../../core/evidence/event.ts';
 import { locatorKey } from '../../core/evidence/locator.ts';
+import { BodyCollector } from './body-collector.ts';
 import { Camera } from './camera.ts';
 import { browserEvents, type BrowserEventTeller } from './browser-events.ts';
 import type { AttemptRecorder } from './recorder.ts';
 import type { Watch } from './watch.ts';
+import type { FrameName } from './window-track.ts';
 
 const channel = 'iskel';
 /** How long a failed attempt may wait for answers still under way. Passing attempts never wait. */
@@ -14,7 +16,7 @@ const lingerMs = 700;
 const events = [
   'log.entryAdded',
   'network.beforeRequestSent',
-  'network.responseCompleted',
+  'network.responseStarted',
   'network.fetchError',
   'browsingContext.contextCreated',
   'browsingContext.contextDestroyed',
@@ -30,24 +32,51 @@ const events = [
   'script.message',
 ];
 
+/** Ends of bodies: the standard tells them with all headers a second time, Chromium's own events briefly and exactly. */
+const standardEnds = ['network.responseCompleted'];
+const debuggingEnds = [
+  'loadingFinished',
+  'loadingFailed',
+  'webSocketCreated',
+  'webSocketWillSendHandshakeRequest',
+  'webSocketHandshakeResponseReceived',
+  'webSocketClosed',
+].map((name) => `goog:cdp.Network.${name}`);
+
+/** How long bodies are asked for once a test is over, ms; a failed one is worth waiting for. */
+const bodiesAtEndMs = { passed: 300, failed: 1500 };
+
 /**
  * Watches one WebDriver session through BiDi: subscribes, puts the observer into every document,
  * runs the camera, and tells the current recorder what happens.
  */
 export class SessionWatch implements Watch {
+  readonly tellsFields = true;
   private bidi!: Bidi;
   private readonly known = new Map<string, Locator>();
   /** The observer's realm of each browsing context. */
   private readonly realms = new Map<string, string>();
   private readonly teller: BrowserEventTeller;
   private camera: Camera | undefined;
+  private readonly bodies: BodyCollector | undefined;
 
   private constructor(
     private recorder: AttemptRecorder | undefined,
     /** What the page is made of is kept besides how it looked. */
     private readonly withStructure: boolean,
+    bodiesUnless: (() => boolean) | undefined,
   ) {
-    this.teller = browserEvents(() => this.recorder);
+    this.bodies =
+      bodiesUnless &&
+      new BodyCollector(
+        (method, params) => this.bidi.send(method, params),
+        () => this.recorder,
+        bodiesUnless,
+      );
+    this.teller = browserEvents(
+      () => this.recorder,
+      (id, data) => this.bodies?.over(id, data),
+    );
     this.expect();
   }
 
@@ -61,12 +90,18 @@ export class SessionWatch implements Watch {
     debuggerAddress?: string;
     recorder?: AttemptRecorder;
     detail: 'light' | 'standard' | 'full';
+    /** Whether the test waits for the browser, so that bodies are not asked for now; left out, none are. */
+    bodiesUnless?: () => boolean;
     onClose: () => void;
   }): Promise<SessionWatch> {
-    const watch = new SessionWatch(options.recorder, options.detail !== 'light');
+    const watch = new SessionWatch(
+      options.recorder,
+      options.detail !== 'light',
+      options.detail === 'light' ? undefined : options.bodiesUnless,
+    );
     watch.bidi = await Bidi.connect(
       options.webSocketUrl,
-      (method, params) => watch.hear(method, params),
+      (method, params, heard) => watch.hear(method, params, heard),
       options.onClose,
     );
     if (options.debuggerAddress && options.detail !== 'light') {
@@ -76,6 +111,8 @@ export class SessionWatch implements Watch {
       // Sent together and answered in order: one round trip instead of two.
       await Promise.all([
         watch.bidi.send('session.subscribe', { events }),
+        watch.subscribeEnds(options.debuggerAddress !== undefined),
+        watch.bodies?.start(),
         watch.bidi.send('script.addPreloadScript', { functionDeclaration: observerSource, sandbox: observerWorld }),
       ]);
     } catch (error) {
@@ -85,14 +122,21 @@ export class SessionWatch implements Watch {
     return watch;
   }
 
+  private async subscribeEnds(debugging: boolean): Promise<void> {
+    const standard = (): Promise<unknown> => this.bidi.send('session.subscribe', { events: standardEnds });
+    if (debugging) await this.bidi.send('session.subscribe', { events: debuggingEnds }).catch(standard);
+    else await standard();
+  }
+
   /** From now on everything belongs to this attempt, and only what it looks for is watched. */
   record(recorder: AttemptRecorder | undefined): void {
     this.recorder = recorder;
+    this.bodies?.forget();
     this.known.clear();
     this.expect();
   }
 
-  private hear(method: string, params: never): void {
+  private hear(method: string, params: never, heard: number): void {
     switch (method) {
       case 'script.realmCreated':
         return this.realmCreated(params);
@@ -111,10 +155,14 @@ export class SessionWatch implements Watch {
         this.contextDestroyed(params);
         break;
     }
-    this.teller.tell(method, params);
+    this.teller.tell(method, params, heard);
   }
 
+  /** The window that was there first. */
+  first: string | undefined;
+
   private contextCreated(context: { context: string; parent: string | null }): void {
+    if (context.parent === null) this.first ??= context.context;
     if (context.parent === null) this.camera?.open(context.context);
   }
 
@@ -186,11 +234,34 @@ export class SessionWatch implements Watch {
   }
 
   /** Has every document tell what it still holds back. */
-  async flush(): Promise<void> {
+  async flush(failed: boolean): Promise<void> {
     const all = [...this.realms.values()].map((realm) => this.call(realm, '() => iskelObserver.flush()', []));
     await Promise.race([Promise.all(all), new Promise((done) => setTimeout(done, 400))]);
     this.bidi.catchUp();
     this.teller.finish();
+    await this.bodies?.finish(failed ? bodiesAtEndMs.failed : bodiesAtEndMs.passed);
+  }
+
+  idle(): void {
+    this.bodies?.idle();
+  }
+
+  /** The browsing context of a frame. */
+  async frame(parent: string, name: FrameName): Promise<string | undefined> {
+    const [functionDeclaration, argument] =
+      'element' in name
+        ? ['(frame) => frame.contentWindow', { sharedId: name.element }]
+        : ['(number) => window.frames[number]', { type: 'number', value: name.number }];
+    const { result } = await this.bidi.send<{ result?: { type?: string; value?: { context?: string } } }>(
+      'script.callFunction',
+      {
+        functionDeclaration,
+        target: { context: parent, sandbox: observerWorld },
+        awaitPromise: false,
+        arguments: [argument],
+      },
+    );
+    return result?.type === 'window' ? result.value?.context : undefined;
   }
 
   async send<R>(method: string, params: Record<string, unknown>): Promise<R> {

@@ -1,17 +1,18 @@
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { Driver } from '../driver-process.ts';
-import { readCommand, type CommandCall } from './commands.ts';
+import { readCommand } from './commands.ts';
 import { fieldHeld } from './field-look.ts';
 import { background, guarded } from '../../core/background.ts';
-import { parseJson } from './command-body.ts';
 import { ask, type Answer } from './forward.ts';
 import { clock } from './clock.ts';
+import { CommandRecorder } from './command-recorder.ts';
 import { AttemptRecorder } from './recorder.ts';
 import { textOf } from './steps.ts';
 import { ScreenCamera } from './screen-camera.ts';
 import { SessionWatch } from './session-watch.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
 import type { Watch } from './watch.ts';
+import type { FrameName } from './window-track.ts';
 
 type Json = Record<string, unknown>;
 
@@ -39,21 +40,10 @@ export function environmentOf(
 const engineOf = (browserName: string): string =>
   browserName.replace(/^chrome(-headless-shell)?$/, 'chromium').replace(/^MiniBrowser$/, 'webkit');
 
-/** Steps after which the page usually looks different. */
-const acting: ReadonlySet<string> = new Set([
-  'press',
-  'type',
-  'clear',
-  'keys',
-  'navigate',
-  'script',
-  'dialog',
-  'frame',
-  'window',
-]);
-
 /** A page that does not answer in this time will not let itself be looked at, ms. */
 const longestLookMs = 500;
+/** A test that sends nothing for this long is silent: what could wait may be done, ms. */
+const idleMs = 150;
 /** How long the notes on an answered command may wait for a better moment. */
 const putOffMs = 8;
 
@@ -61,13 +51,13 @@ const putOffMs = 8;
 export class RecordedSession {
   readonly id: string;
   readonly recorder: AttemptRecorder;
+  readonly commands: CommandRecorder;
   readonly webSocketUrl: string;
   /** Dialogs are answered silently: a command that met one is sent once more. */
   promptsAgain = false;
   private watch: Watch | undefined;
   private ending: Promise<void> | undefined;
   private lastHeard = clock();
-  private readonly handles: string[] = [];
 
   private constructor(
     readonly driver: Driver,
@@ -80,6 +70,15 @@ export class RecordedSession {
     this.id = session.sessionId;
     this.webSocketUrl = String(session.capabilities.webSocketUrl);
     this.recorder = new AttemptRecorder(sink, attempt, environmentOf(session.capabilities, attempt, size), startedAt);
+    this.commands = new CommandRecorder(
+      this.recorder,
+      () => this.watch,
+      (parent, name) => this.frameOf(parent, name),
+    );
+  }
+
+  private frameOf(parent: string, name: FrameName): Promise<string | undefined> {
+    return this.watch instanceof SessionWatch ? this.watch.frame(parent, name) : Promise.resolve(undefined);
   }
 
   static async start(
@@ -101,10 +100,18 @@ export class RecordedSession {
           recorded.watch ? 'Only commands and pictures are recorded' : 'Only commands are recorded',
           'this browser tells nothing else of itself',
         );
+      await recorded.knowsFirstWindow();
     } catch (error) {
       recorded.missing('Only commands are recorded', (error as Error).message);
     }
     return recorded;
+  }
+
+  /** A browser that tells of itself has told it; any other is asked once, while nothing can be disturbed. */
+  private async knowsFirstWindow(): Promise<void> {
+    const told = this.watch instanceof SessionWatch ? this.watch.first : undefined;
+    const first = told ?? (await ask<string>(this.driver, `/session/${this.id}/window`));
+    if (typeof first === 'string') this.commands.begins(first);
   }
 
   private watchBySocket(session: NewSession, attempt: AttemptRequest): Promise<Watch> {
@@ -114,6 +121,7 @@ export class RecordedSession {
       debuggerAddress: options?.debuggerAddress,
       recorder: this.recorder,
       detail: attempt.detail ?? 'standard',
+      bodiesUnless: () => this.underWay > 0,
       onClose: () => setTimeout(() => this.endLater('the browser went away before the session was ended'), 150),
     });
   }
@@ -129,10 +137,8 @@ export class RecordedSession {
       `/session/${session.sessionId}/execute/sync`,
       { script, args: [] },
     );
-    this.camera = new ScreenCamera(screen, { bar, width, height }, detail, this.recorder);
-    return this.camera;
+    return new ScreenCamera(screen, { bar, width, height }, detail, this.recorder);
   }
-  private camera: ScreenCamera | undefined;
 
   /** The test must run even where it cannot be watched; the bench says what is missing. */
   private missing(what: string, why: string): void {
@@ -169,8 +175,8 @@ export class RecordedSession {
   /** A command is about to be forwarded. */
   begin(method?: string, path?: string, body?: Buffer): void {
     this.underWay++;
-    const address = method === 'POST' && path === '/url' && body ? parseJson(body)?.url : undefined;
-    if (typeof address === 'string') this.aside('noting an address', () => this.recorder.opens(address));
+    clearTimeout(this.idleTimer);
+    if (method !== undefined && path !== undefined && body) this.commands.before(method, path, body);
   }
 
   /** Puts work off until the client waits for the driver again, or a moment passes without a command. */
@@ -188,22 +194,12 @@ export class RecordedSession {
   private readonly put: (() => void)[] = [];
   private putTimer: NodeJS.Timeout | undefined;
 
-  /** A find was forwarded: its locator is watched from here on, while the driver looks for it. */
-  asks(method: string, path: string, body: Buffer): void {
-    this.aside('watching a locator', () => {
-      const { command, element } = readCommand(method, path);
-      if (command.action !== 'find') return;
-      const locator = this.recorder.locatorAsked(parseJson(body) ?? {}, element);
-      if (locator) this.watch?.watch(locator);
-    });
-  }
-
   /**
    * A browser without a socket was told to type: before its next command it is asked what the field holds, once,
    * so that a password is known for one and what did not arrive is seen.
    */
   looksAfter(method: string, path: string, answer: Answer, at: number): void {
-    if (this.watch !== this.camera || !this.camera || answer.status !== 200 || method !== 'POST') return;
+    if (!this.watch || this.watch.tellsFields || answer.status !== 200 || method !== 'POST') return;
     const { command, element } = readCommand(method, path);
     if (command.action !== 'type' || !element) return;
     const look = fieldHeld(this.driver, this.id, element)
@@ -218,72 +214,12 @@ export class RecordedSession {
   took(method: string, path: string, body: Buffer, answer: Answer | undefined, at: number, until: number): void {
     this.underWay--;
     this.lastHeard = clock();
-    const call = readCommand(method, path);
-    if (call.command.name === 'delete session') return;
-    if (call.command.action === 'picture' && answer?.status === 200) return this.tookPicture(call, answer, at, until);
-    const asked = parseJson(body) ?? {};
-    const answered = answer
-      ? parseJson(answer.body)
-      : { value: { error: 'unknown error', message: 'the driver did not answer' } };
-    const step = this.aside('reading a command', () =>
-      this.recorder.command(call, asked, answered, at, until, this.extra(call, asked, answered)),
-    );
-    if (!step) return this.recorder.unreadable(call, answered, at, until);
-    if (step.data.error || acting.has(step.data.action))
-      this.watch?.happened(Boolean(step.data.error) && step.data.action !== 'find');
-    // A window nobody sized has the size it opens pages with.
-    if (step.data.action === 'open' && this.camera) {
-      this.tellSize(this.camera.windowSize);
-      this.camera.happened(false);
-    }
-    const rect = answered?.value as { width?: number; height?: number } | null | undefined;
-    if (step.data.command === 'set window rect' && rect?.width && rect.height) {
-      this.tellSize({ width: rect.width, height: rect.height });
-      this.camera?.sized(rect.width, rect.height);
-    }
-    if (step.data.command === 'switch to window' && !step.data.error) {
-      this.recorder.add({
-        lane: 'window',
-        kind: 'looked-at',
-        at: until,
-        clock: 'recorder',
-        data: { context: textOf(step.data.handle) },
-      });
-    }
+    this.commands.after(method, path, body, answer, at, until);
+    clearTimeout(this.idleTimer);
+    if (this.underWay === 0) this.idleTimer = setTimeout(() => this.aside('idling', () => this.watch?.idle()), idleMs);
+    this.idleTimer?.unref();
   }
-
-  /** The first size is the attempt's; one that a test goes on to try is the test's own business. */
-  private tellSize({ width, height }: { width: number; height: number }): void {
-    if (this.sizeTold) return;
-    this.sizeTold = true;
-    this.recorder.sized(width, height);
-  }
-  private sizeTold = false;
-
-  /** Windows are numbered in the order in which the test met them, so that a drill can name them. */
-  private extra(call: CommandCall, asked: Json, answered: Json | undefined): Json {
-    const value = answered?.value;
-    const met =
-      call.command.name === 'get window handles' && Array.isArray(value)
-        ? (value as string[])
-        : call.command.name === 'get window handle'
-          ? [textOf(value)]
-          : [];
-    for (const handle of met) if (!this.handles.includes(handle)) this.handles.push(handle);
-    if (call.command.name !== 'switch to window') return {};
-    const number = this.handles.indexOf(textOf(asked.handle ?? asked.name));
-    return number >= 0 ? { number: number + 1 } : {};
-  }
-
-  private tookPicture(call: CommandCall, answer: Answer, at: number, until: number): void {
-    this.recorder.command(call, {}, undefined, at, until);
-    if (call.command.name === 'print page') return;
-    const data = parseJson(answer.body)?.value;
-    if (typeof data !== 'string') return;
-    const part = call.command.name !== 'take screenshot';
-    const kept = this.recorder.screenshot(Buffer.from(data, 'base64'), until, part);
-    background('keeping a screenshot', kept, this.recorder.id);
-  }
+  private idleTimer: NodeJS.Timeout | undefined;
 
   note(body: Json): void {
     const kind = body.kind === 'check' || body.kind === 'step' ? body.kind : 'note';
@@ -317,7 +253,7 @@ export class RecordedSession {
    */
   async lastLook(): Promise<void> {
     if (this.failed) await this.watch?.linger();
-    await this.watch?.flush();
+    await this.watch?.flush(this.failed);
   }
 
   /** Ends recording, driver and browser, once. The browser goes whatever became of the recording. */

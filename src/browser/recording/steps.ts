@@ -1,5 +1,9 @@
 import type { Locator, StepData } from '../../core/evidence/event.ts';
-import { stepLabel } from '../../core/evidence/labels.ts';
+import { otherCommand } from '../../core/evidence/command-names.ts';
+import { actionWords } from '../../core/evidence/action-words.ts';
+import { holdsKeys, isModifier, keysWritten } from '../../core/evidence/keys.ts';
+import { quote, shorten, stepLabel } from '../../core/evidence/labels.ts';
+import { locatorText } from '../../core/evidence/locator.ts';
 import { elementKey, type CommandCall } from './commands.ts';
 
 /** What the recorder remembers of an element id: how and by which step it was found. */
@@ -48,7 +52,11 @@ export function askedStep(
 ): StepData {
   const { command, element, key } = call;
   const known = element ? elements.get(element) : undefined;
-  const data: StepData = { command: command.name, action: command.action, label: command.name };
+  const data: StepData = {
+    command: command.name,
+    action: command.action,
+    label: command.name === otherCommand ? command.subject! : command.name,
+  };
   if (command.subject) data.subject = key ? `${command.subject} ${key}` : command.subject;
   if (element) data.element = element;
   if (known && command.action !== 'find') {
@@ -86,7 +94,7 @@ function fillInput(
       break;
     case 'perform actions':
       data.input = JSON.stringify(trimmed(body, mask));
-      data.label = 'Perform actions';
+      data.label = actionLabel(body, elements);
       break;
     case 'set timeouts':
       if (typeof body.implicit === 'number') data.implicit = body.implicit;
@@ -128,6 +136,43 @@ function fillInput(
       data.label = 'Reload the page';
       break;
   }
+}
+
+/** What was done with keys and pointer, with elements by their locators; letters stay in the input, which is masked with care. */
+function actionLabel(body: Json, elements: ReadonlyMap<string, KnownElement>): string {
+  const words = actionWords(withoutLetters(body), (id) => {
+    const known = elements.get(id);
+    return known && quote(locatorText(known.locator));
+  });
+  return shorten(words || 'Perform actions', 90);
+}
+
+/** Letters pressed one by one may be a password: the label says only that there were some. Those of a chord it tells. */
+function withoutLetters(body: Json): Json {
+  const sources = Array.isArray(body.actions) ? (body.actions as unknown[]) : [];
+  return {
+    actions: sources.map((source) => {
+      const { type, actions } = (source ?? {}) as { type?: unknown; actions?: unknown };
+      if (type !== 'key' || !Array.isArray(actions)) return source;
+      const held = new Set<string>();
+      let letters = false;
+      return {
+        type,
+        actions: (actions as unknown[]).flatMap((one) => {
+          const action = (one ?? {}) as { type?: unknown; value?: unknown };
+          if (typeof action.value !== 'string') return [one];
+          if (isModifier(action.value) && !/shift/i.test(keysWritten(action.value))) {
+            if (action.type === 'keyDown') held.add(action.value);
+            else held.delete(action.value);
+          }
+          if (action.type !== 'keyDown' || held.size > 0 || holdsKeys(action.value)) return [one];
+          if (letters) return [];
+          letters = true;
+          return [{ ...action, value: '…' }];
+        }),
+      };
+    }),
+  };
 }
 
 function switchedFrame(data: StepData, id: unknown, elements: ReadonlyMap<string, KnownElement>): void {

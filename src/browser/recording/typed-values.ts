@@ -1,5 +1,6 @@
-import type { StepEvent } from '../../core/evidence/event.ts';
-import { maskMark, type Masker } from '../../core/evidence/masking.ts';
+import type { StepData, StepEvent } from '../../core/evidence/event.ts';
+import { stepLabel } from '../../core/evidence/labels.ts';
+import { createMasker, maskMark, type Masker, type OwnPattern } from '../../core/evidence/masking.ts';
 import { clock } from './clock.ts';
 
 /** How long a typed value may wait to learn whether its field is a password field. */
@@ -22,8 +23,12 @@ export function keysOf(body: Record<string, unknown>): string {
 
 const withoutInput = (event: StepEvent): StepEvent => ({ ...event, data: { ...event.data, input: maskMark } });
 
-const masked = (label: string): string =>
-  label.replace(/^(?:Type|Choose file) “[^”]{0,4000}” in/, `Type ${maskMark} in`);
+/** The sentence of a step as it is without what was typed. */
+const masked = (data: StepData): string =>
+  data.action === 'type' ? stepLabel({ ...data, input: maskMark }).replace(`“${maskMark}”`, maskMark) : data.label;
+
+/** Typed secrets that are remembered of an attempt. */
+const mostRemembered = 50;
 
 /** Most letters of a secret in pieces that are remembered. */
 const longestHeld = 2000;
@@ -104,14 +109,36 @@ export class TypedValues {
   /** A typed value is written only once it is known not to go into a password field. */
   private decided(event: StepEvent, secret: boolean): StepEvent {
     if (!secret) return this.masker.value(event);
+    this.remember(event.data.input);
     return this.masker.value({
       ...event,
       data: {
         ...event.data,
         input: maskMark,
-        label: masked(event.data.label),
+        label: masked(event.data),
       },
     });
+  }
+
+  /** Values that were typed into password fields, for what goes out with them. */
+  private readonly secretValues = new Set<string>();
+  private ofTyped: { masker: Masker; of: number } | undefined;
+
+  private remember(value: string | undefined): void {
+    const plain = value?.replace(/[\uE000-\uF8FF]/g, '');
+    if (plain && plain.length >= 3 && plain !== maskMark && this.secretValues.size < mostRemembered)
+      this.secretValues.add(plain);
+  }
+
+  /** Masks what was declared and what was typed into password fields. */
+  maskerOfTyped(patterns: () => readonly OwnPattern[]): Masker {
+    if (this.secretValues.size === 0) return this.masker;
+    if (this.ofTyped?.of !== this.secretValues.size)
+      this.ofTyped = {
+        masker: createMasker([...this.masker.secrets, ...this.secretValues], patterns()),
+        of: this.secretValues.size,
+      };
+    return this.ofTyped.masker;
   }
 
   /** Hands on what is known by now, and at the last all the rest, masked. @returns whether anything still waits */

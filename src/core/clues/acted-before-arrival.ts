@@ -1,4 +1,4 @@
-import { endOf, unanswered, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
+import { arrivedAt, unanswered, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
 import { pathOf, shorten, targetName } from '../evidence/labels.ts';
 import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
 import type { Evidence } from '../evidence/prepare.ts';
@@ -31,11 +31,11 @@ function clueFor(evidence: Evidence, step: StepEvent, line: Lifeline): Omit<Clue
   if (step.data.error) return [];
   for (const request of underWayAt(evidence, step)) {
     const change = line.segments.find(
-      (s) => changesTarget(s) && s.from >= endOf(request) - 5 && s.from - endOf(request) <= renderWithinMs,
+      (s) => changesTarget(s) && s.from >= arrivedAt(request) - 5 && s.from - arrivedAt(request) <= renderWithinMs,
     );
     if (!change) continue;
     const path = shorten(pathOf(request.data.url), 32);
-    const late = Math.round(endOf(request) - step.at);
+    const late = Math.round(arrivedAt(request) - step.at);
     const target = targetName(step.data, nameAt(line, step.at));
     return [
       {
@@ -66,7 +66,7 @@ function unansweredClue(evidence: Evidence, step: StepEvent, line: Lifeline): Om
   return [
     {
       at: step.at,
-      until: endOf(request),
+      until: arrivedAt(request),
       summary: `${targetName(step.data, nameAt(line, step.at))} was used while ${path}, asked for by the step before, was still under way`,
       strength: asked.length === 0 ? 0.8 : 0.6,
       evidence: [step.id, request.id, before.id],
@@ -76,7 +76,7 @@ function unansweredClue(evidence: Evidence, step: StepEvent, line: Lifeline): Om
 
 function underWayAt(evidence: Evidence, step: StepEvent): NetworkEvent[] {
   return evidence.network.filter(
-    (r) => r.data.type !== 'document' && r.at < step.at && endOf(r) > step.at && step.at - r.at < startedBefore,
+    (r) => r.data.type !== 'document' && r.at < step.at && arrivedAt(r) > step.at && step.at - r.at < startedBefore,
   );
 }
 

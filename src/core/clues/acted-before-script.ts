@@ -1,4 +1,4 @@
-import { endOf } from '../evidence/event.ts';
+import { arrivedAt, endOf } from '../evidence/event.ts';
 import { pathOf, said, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { acting } from './scene.ts';
@@ -11,7 +11,7 @@ export const actedBeforeScript: ClueKind = {
     const scripts = scene.network.filter((one) => one.data.own && one.data.type === 'script');
     if (scripts.length === 0) return [];
     return scene.steps.filter(acting).flatMap((step) => {
-      const script = scripts.find((one) => one.at < step.at && endOf(one) > endOf(step));
+      const script = scripts.find((one) => one.at < step.at && arrivedAt(one) > endOf(step));
       if (!script) return [];
       return [
         {

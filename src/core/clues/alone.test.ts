@@ -25,7 +25,7 @@ const find = (at: number, locator: string, error?: string): EvidenceEvent =>
     ...(error ? { error: { code: error, message: error } } : {}),
   });
 const read = (at: number, locator: string, result: string): EvidenceEvent =>
-  step(at, at + 6, { action: 'read', command: 'get element text', subject: 'text', locator: css(locator), result });
+  step(at, at + 6, { action: 'read', command: 'get text', subject: 'text', locator: css(locator), result });
 const type = (at: number, locator: string, input: string): EvidenceEvent =>
   step(at, at + 10, { action: 'type', command: 'element send keys', locator: css(locator), input });
 /** A wait that polls a text until its limit. */
@@ -36,7 +36,7 @@ const staleReads = (from: number, tries: number): EvidenceEvent[] =>
   Array.from({ length: tries }, (_, i) =>
     step(from + i * 100, from + i * 100 + 6, {
       action: 'read',
-      command: 'get element text',
+      command: 'get text',
       subject: 'text',
       locator: css('#out'),
       element: 'e1',
@@ -269,13 +269,13 @@ const rows: [code: string, message: string, shows: EvidenceEvent[], not: Evidenc
     Array.from({ length: 8 }, (_, i) =>
       step(i * 300, i * 300 + 140, {
         action: 'read',
-        command: 'get element text',
+        command: 'get text',
         locator: css(`#n${i}`),
         result: 'x',
       }),
     ),
     Array.from({ length: 8 }, (_, i) =>
-      step(i * 300, i * 300 + 12, { action: 'read', command: 'get element text', locator: css(`#n${i}`), result: 'x' }),
+      step(i * 300, i * 300 + 12, { action: 'read', command: 'get text', locator: css(`#n${i}`), result: 'x' }),
     ),
   ],
   ['generated-locator', missing, [find(50, '#fare-3f9a2c', missing)], [find(50, '#fare', missing)]],

@@ -48,7 +48,7 @@ const read = (at: number, value: string, locator = '#out'): EvidenceEvent[] => {
     find,
     step(at + 6, at + 12, {
       action: 'read',
-      command: 'get element text',
+      command: 'get text',
       subject: 'text',
       locator: css(locator),
       foundBy: find.id,
@@ -213,7 +213,7 @@ describe('where and under what', () => {
       ...[1, 2, 3, 4, 5].map((n) =>
         step(n * 1000, n * 1000 + 10 * by, {
           action: 'read',
-          command: 'get element text',
+          command: 'get text',
           subject: 'text',
           locator: css(`#n${n}`),
           result: 'x',

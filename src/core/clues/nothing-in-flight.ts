@@ -1,4 +1,4 @@
-import { endOf } from '../evidence/event.ts';
+import { arrivedAt } from '../evidence/event.ts';
 import type { ClueKind } from './clue.ts';
 
 /** How far before the failing step an early action still counts as its source. */
@@ -15,7 +15,7 @@ export const nothingInFlight: ClueKind = {
       .filter((s) => s.at <= failing.at && (s.data.action === 'press' || s.data.action === 'type'))
       .slice(-actionsBefore);
     if (acts.length === 0) return [];
-    const busy = acts.some((act) => evidence.network.some((r) => r.at < act.at && endOf(r) > act.at));
+    const busy = acts.some((act) => evidence.network.some((r) => r.at < act.at && arrivedAt(r) > act.at));
     if (busy) return [];
     return [
       {

@@ -1,6 +1,6 @@
 import { duration } from '../evidence/labels.ts';
 import { requestKey } from '../contrast/sketch.ts';
-import { endOf } from '../evidence/event.ts';
+import { arrivedAt } from '../evidence/event.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { gaveUpAt, timedOut } from './scene.ts';
 
@@ -21,7 +21,7 @@ export const outsideFailed: ClueKind = {
       .filter((one) => !one.data.own && one.at <= end)
       .flatMap((one): Omit<Clue, 'code'>[] => {
         const { status, failed } = one.data;
-        const open = endOf(one) > end - 10 && timedOut(scene) && end - one.at > 400;
+        const open = arrivedAt(one) > end - 10 && timedOut(scene) && end - one.at > 400;
         const bad =
           !open &&
           ((status !== undefined && status >= 400) || (failed !== undefined && !status && !failed.startsWith('still')));
@@ -29,8 +29,8 @@ export const outsideFailed: ClueKind = {
         if ((!bad && !open) || usual.has(`${key} ${open ? 'open' : 'bad'}`)) return [];
         return [
           {
-            at: bad ? endOf(one) : one.at,
-            until: bad ? endOf(one) : end,
+            at: bad ? arrivedAt(one) : one.at,
+            until: bad ? arrivedAt(one) : end,
             summary: bad
               ? `The outside service ${key} ${status ? `answered ${status}` : `failed: ${failed}`}`
               : `The outside service ${key} had not answered for ${duration(end - one.at)} when the wait gave up`,

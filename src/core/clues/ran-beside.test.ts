@@ -10,7 +10,7 @@ const events = (ok: boolean) => [
   step(0, 20, { action: 'open', command: 'navigate to', input: 'http://ferry.test/seats' }),
   step(30, 40, {
     action: 'read',
-    command: 'get element text',
+    command: 'get text',
     subject: 'text',
     locator: css('#seat'),
     result: ok ? 'held' : 'sold',

@@ -1,5 +1,5 @@
 import { said } from '../evidence/labels.ts';
-import { endOf } from '../evidence/event.ts';
+import { arrivedAt, endOf } from '../evidence/event.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep, lineOf, ofPassing, parted, stepAt, timedOut, waitOf, type Scene } from './scene.ts';
@@ -29,7 +29,7 @@ export const readWhileUnderWay: ClueKind = {
         one.data.own &&
         one.data.type !== 'document' &&
         one.at < scene.failing!.at &&
-        endOf(one) > endOf(scene.failing!) + 20,
+        arrivedAt(one) > endOf(scene.failing!) + 20,
     );
     if (!told && !open) return [];
     const answer = told ? scene.network.find(({ id }) => id === told.shown[0]?.event) : open;

@@ -1,4 +1,4 @@
-import { endOf } from '../evidence/event.ts';
+import { arrivedAt, endOf } from '../evidence/event.ts';
 import { pathOf, shorten } from '../evidence/labels.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { lineOf } from './scene.ts';
@@ -23,18 +23,18 @@ export const replacedAfterResponse: ClueKind = {
         .filter(
           (r) =>
             r.at <= endOf(found) &&
-            endOf(r) > found.at &&
-            endOf(r) <= change.from &&
-            change.from - endOf(r) <= renderWithinMs,
+            arrivedAt(r) > found.at &&
+            arrivedAt(r) <= change.from &&
+            change.from - arrivedAt(r) <= renderWithinMs,
         )
         .sort((a, b) => endOf(b) - endOf(a))[0];
       if (!request) return [];
       const path = shorten(pathOf(request.data.url).split('?')[0]!, 32);
       return [
         {
-          at: endOf(request),
+          at: arrivedAt(request),
           until: change.from,
-          summary: `${path} answered ${Math.round(change.from - endOf(request))} ms before the replacement; it was under way at the find`,
+          summary: `${path} answered ${Math.round(change.from - arrivedAt(request))} ms before the replacement; it was under way at the find`,
           strength: 0.8,
           evidence: [request.id, change.event, found.id],
         },

@@ -1,4 +1,4 @@
-import { endOf } from '../evidence/event.ts';
+import { arrivedAt, endOf } from '../evidence/event.ts';
 import { pathOf, said, shorten } from '../evidence/labels.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { ClueKind } from './clue.ts';
@@ -18,13 +18,13 @@ export const viewOnTheWay: ClueKind = {
       scene.page.findLast((event) => event.kind === 'fragment' && event.at > acted.at && event.at <= failing.at);
     if (!changed) return [];
     const request = scene.network.find(
-      (one) => one.data.own && one.at >= acted.at && one.at <= failing.at && endOf(one) > endOf(failing),
+      (one) => one.data.own && one.at >= acted.at && one.at <= failing.at && arrivedAt(one) > endOf(failing),
     );
     if (!request) return [];
     return [
       {
         at: failing.at,
-        until: endOf(request),
+        until: arrivedAt(request),
         summary: `${said(failing.data.label)} came after the page had gone to ${shorten(pathOf(changed.data.address ?? ''), 28)} and before ${requestKey(request)} had brought its view`,
         strength: 1,
         evidence: [failing.id, changed.id, request.id],

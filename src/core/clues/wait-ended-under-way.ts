@@ -1,5 +1,5 @@
 import { duration } from '../evidence/labels.ts';
-import { endOf, type NetworkEvent } from '../evidence/event.ts';
+import { arrivedAt, type NetworkEvent } from '../evidence/event.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { ClueKind } from './clue.ts';
 import { gaveUpAt, timedOut, waitOf } from './scene.ts';
@@ -13,14 +13,14 @@ export const waitEndedUnderWay: ClueKind = {
     if (!scene.failing || end === undefined || !timedOut(scene)) return [];
     const from = (waitOf(scene) ?? scene.failing).at;
     const open = scene.network
-      .filter((one) => one.data.own && one.at < end && endOf(one) > end - 10 && end - one.at > 250)
+      .filter((one) => one.data.own && one.at < end && arrivedAt(one) > end - 10 && end - one.at > 250)
       .sort((a, b) => a.at - b.at);
     const request = open.find((one) => one.at <= from + 50) ?? open[0];
     if (!request) return [];
     return [
       {
         at: end,
-        until: endOf(request),
+        until: arrivedAt(request),
         summary: `The wait gave up after ${duration(end - from)}; ${requestKey(request)} had been under way for ${duration(end - request.at)}${usual(request, scene.passing)}`,
         strength: 0.95,
         evidence: [scene.failing.id, request.id],

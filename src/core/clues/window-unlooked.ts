@@ -16,7 +16,8 @@ export const windowUnlooked: ClueKind = {
     );
     const open = opened.filter((one) => !closed.has(one.data.context));
     if (open.length < 2) return [];
-    const other = open.findLast((one) => one.data.context !== failing.data.context)!;
+    const lookedIn = failing.data.window ?? failing.data.context;
+    const other = open.findLast((one) => one.data.context !== lookedIn)!;
     const more = parted(scene, 'windows').find((one) => one.failing[0] > one.passing[0]);
     const address = scene.page.findLast(
       (event) => event.kind === 'navigation-committed' && event.data.context === other.data.context,

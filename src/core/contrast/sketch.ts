@@ -1,6 +1,7 @@
 import { bareAddress } from '../formats/address.ts';
 import type { Environment, Outcome } from '../evidence/attempt.ts';
-import { endOf, type NetworkEvent, type StepAction, type StepEvent } from '../evidence/event.ts';
+import { arrivedAt, endOf, type NetworkEvent, type StepAction, type StepEvent } from '../evidence/event.ts';
+import { keysWritten } from '../evidence/keys.ts';
 import { shorten } from '../evidence/labels.ts';
 import { fileName, isFilePath } from '../evidence/file-path.ts';
 import { heldAfter, holds } from '../evidence/held.ts';
@@ -242,6 +243,7 @@ function drawn(
   const state = line && (segmentAt(line, met) ?? segmentAt(line, endOf(step)))?.state;
   const page = sweep.page(met, data.context);
   const value = valueOf(step);
+  const inWindow = data.window ?? data.context;
   return {
     sig: signatureOf(step, key),
     action: data.action,
@@ -255,7 +257,7 @@ function drawn(
     ...(data.input === undefined || data.action === 'script' ? {} : { input: shorten(inputOf(step), mostText) }),
     ...(page.path === undefined ? {} : { page: page.path }),
     ...(page.title === undefined ? {} : { title: page.title }),
-    ...(data.context === undefined ? {} : { window: order.get(data.context) ?? -1 }),
+    ...(inWindow === undefined ? {} : { window: order.get(inWindow) ?? -1 }),
     ...(state ? { presence: presenceOf(state), matches: state.count } : {}),
     ...(state?.text ? { text: shorten(state.text, 80) } : {}),
     // What a wait saw in the end came while it waited; what stood there when it began is not what it gave.
@@ -285,7 +287,8 @@ function heldOf(evidence: Evidence, step: StepEvent): Pick<SketchStep, 'held' | 
 
 function inputOf({ data: { action, input = '' } }: StepEvent): string {
   if (action === 'open') return plainPath(input);
-  return action === 'type' && isFilePath(input) ? fileName(input) : input;
+  if (action !== 'type') return input;
+  return isFilePath(input) ? fileName(input) : keysWritten(input);
 }
 
 function signatureOf({ kind, data }: StepEvent, key: string | undefined): string {
@@ -321,12 +324,12 @@ class Sweep {
     this.pageEvents(at);
     for (; this.nextRequest < this.network.length && this.network[this.nextRequest]!.at < at; this.nextRequest++)
       this.flying.push(this.network[this.nextRequest]!);
-    this.flying = this.flying.filter((request) => endOf(request) > at);
+    this.flying = this.flying.filter((request) => arrivedAt(request) > at);
     const out: Record<string, number> = {};
     for (const request of this.flying) {
       // A page that has begun to stand there is no request under way any more, whatever of it is still being read.
       const stands = request.data.type === 'document' && (this.arrivals.get(request.data.url) ?? -1) >= request.at;
-      if (!stands) out[this.keyOf(request)] = Math.round(endOf(request) - at);
+      if (!stands) out[this.keyOf(request)] = Math.round(arrivedAt(request) - at);
     }
     return out;
   }

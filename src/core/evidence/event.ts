@@ -4,7 +4,20 @@
  * sent to a worker and packed as it is.
  */
 
-export const lanes = ['step', 'poll', 'element', 'page', 'network', 'console', 'screen', 'window', 'note'] as const;
+import type { CommandName } from './command-names.ts';
+
+export const lanes = [
+  'step',
+  'poll',
+  'element',
+  'page',
+  'network',
+  'body',
+  'console',
+  'screen',
+  'window',
+  'note',
+] as const;
 export type Lane = (typeof lanes)[number];
 
 /** How a test names an element: the WebDriver strategy and its value, inside another located element or not. */
@@ -50,8 +63,7 @@ export type StepAction =
   | 'other';
 
 export interface StepData {
-  /** The wire command's name, for example `element click`. */
-  command: string;
+  command: CommandName;
   action: StepAction;
   /** A short sentence a person would say, for example `Press “Hold seat”`. */
   label: string;
@@ -75,8 +87,10 @@ export interface StepData {
   ok?: boolean;
   expected?: string;
   actual?: string;
-  /** The browsing context the command was sent to. */
+  /** The browsing context the command was sent to: that of a frame, where the test had gone into one. */
   context?: string;
+  /** The window it was sent to. */
+  window?: string;
   [extra: string]: unknown;
 }
 
@@ -138,9 +152,36 @@ export interface NetworkData {
   responseHeaders?: Record<string, string>;
   /** How long each part took, ms: blocked, dns, connect, ssl, send, wait, receive. */
   phases?: Record<string, number>;
-  /** Milliseconds from the start to the first byte. */
+  /** Milliseconds from the start until the head of the answer was there: then the answer has come. */
   firstByteMs?: number;
+  /** It came out of the browser's cache. */
+  fromCache?: boolean;
+  /**
+   * What became of the body where it did not come whole: the page let go of it (read no further, closed the stream), or
+   * its end was not seen before the attempt ended. `until` is then when the head came, or when the page let go.
+   */
+  bodyEnd?: 'let go' | 'not seen';
 }
+
+/** What was sent or came back as the body of an exchange: text, masked, its head and tail where it is long. */
+export interface BodyData {
+  /** Id of the exchange. */
+  exchange: string;
+  of: 'request' | 'response';
+  mime: string;
+  text: string;
+  /** Characters the whole body had. */
+  length: number;
+}
+
+/**
+ * When the page had the whole answer it was going to use: the end of its body, or its head where nobody read the body to
+ * its end. From then on the request is no longer under way.
+ */
+export const arrivedAt = (event: NetworkEvent): number =>
+  event.data.bodyEnd !== undefined && event.data.firstByteMs !== undefined
+    ? event.at + event.data.firstByteMs
+    : endOf(event);
 
 /** What `failed` says of a request whose answer had not come when the recording ended. */
 export const unanswered = 'still under way when the attempt ended';
@@ -215,6 +256,7 @@ export type StepEvent = Base<'step', 'command' | 'wait' | 'pause', StepData>;
 export type PollEvent = Base<'poll', 'poll', PollData>;
 export type ElementEvent = Base<'element', ElementKind, ElementData>;
 export type NetworkEvent = Base<'network', 'exchange', NetworkData>;
+export type BodyEvent = Base<'body', 'body', BodyData>;
 export type ConsoleEvent = Base<'console', 'line' | 'exception', ConsoleData>;
 export type ScreenEvent = Base<'screen', 'frame' | 'screenshot' | 'video', ScreenData>;
 export type WindowEvent = Base<
@@ -245,6 +287,7 @@ export type EvidenceEvent =
   | PollEvent
   | ElementEvent
   | NetworkEvent
+  | BodyEvent
   | ConsoleEvent
   | ScreenEvent
   | WindowEvent

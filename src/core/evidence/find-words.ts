@@ -16,6 +16,7 @@ const joined = (texts: Iterable<string>): string => {
 export function wordsOfEvent(event: EvidenceEvent): string {
   switch (event.lane) {
     case 'console':
+    case 'body':
       return event.data.text;
     case 'network':
       return `${event.data.method} ${event.data.url} ${event.data.status ?? event.data.failed ?? ''}`;
@@ -36,12 +37,12 @@ export function findWords(
   message: string,
   sentence: string,
 ): { message: string; console: string; request: string; step: string; note: string } {
-  const of = (lane: 'console' | 'network' | 'step' | 'note'): string =>
+  const of = (lane: 'console' | 'network' | 'body' | 'step' | 'note'): string =>
     joined(eventsOf(events, lane).map(wordsOfEvent));
   return {
     message: joined([sentence, message.slice(0, 20_000)]),
     console: of('console'),
-    request: of('network'),
+    request: joined([of('network'), of('body')]),
     step: of('step'),
     note: of('note'),
   };

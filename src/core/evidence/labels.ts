@@ -1,4 +1,5 @@
 import type { StepAction, StepData } from './event.ts';
+import { holdsKeys, keyWords } from './keys.ts';
 import { fileName, isFilePath } from './file-path.ts';
 import { locatorText } from './locator.ts';
 
@@ -25,6 +26,10 @@ export function targetName(step: StepData, name?: string): string {
   return step.locator ? quote(shorten(locatorText(step.locator), 40)) : 'the element';
 }
 
+/** Plain text in quotes; keys that have no character by their names. */
+const typedWords = (text: string): string =>
+  holdsKeys(text) ? keyWords(text, (part) => shorten(part, 24)) : quote(shorten(text, 24));
+
 type Sentence = (step: StepData, target: string) => string;
 
 const sentences: Partial<Record<StepAction, Sentence>> = {
@@ -34,7 +39,7 @@ const sentences: Partial<Record<StepAction, Sentence>> = {
   type: (step, target) =>
     isFilePath(step.input ?? '')
       ? `Choose file ${quote(shorten(fileName(step.input!), 24))} in ${target}`
-      : `Type ${quote(shorten(step.input ?? '', 24))} in ${target}`,
+      : `Type ${typedWords(step.input ?? '')} in ${target}`,
   clear: (_step, target) => `Clear ${target}`,
   read: (step, target) =>
     step.locator ? `Read ${step.subject ?? 'text'} of ${target}` : `Read the ${step.subject ?? 'page'}`,

@@ -1,5 +1,6 @@
 import type { Environment, Outcome } from './attempt.ts';
 import type {
+  BodyEvent,
   ConsoleEvent,
   EvidenceEvent,
   NetworkEvent,
@@ -12,6 +13,7 @@ import type {
 } from './event.ts';
 import type { FrameRules } from '../failures/stack.ts';
 import { endOf, eventsOf } from './event.ts';
+import { aftermathOf } from './aftermath.ts';
 import { stepLabel } from './labels.ts';
 import { lifelinesOf, nameAt, type Lifeline } from './lifelines.ts';
 import { locatorKey } from './locator.ts';
@@ -40,6 +42,8 @@ export interface Evidence {
   insideWait: ReadonlyMap<string, string>;
   lifelines: ReadonlyMap<string, Lifeline>;
   network: NetworkEvent[];
+  /** What went with some of the exchanges. */
+  bodies: BodyEvent[];
   console: ConsoleEvent[];
   page: PageEvent[];
   window: WindowEvent[];
@@ -67,6 +71,7 @@ export function prepare(events: readonly EvidenceEvent[], facts: AttemptFacts): 
     insideWait,
     lifelines,
     network: eventsOf(events, 'network'),
+    bodies: eventsOf(events, 'body'),
     console: eventsOf(events, 'console'),
     page: eventsOf(events, 'page'),
     window: eventsOf(events, 'window'),
@@ -92,12 +97,16 @@ function relabelled(step: StepEvent, lifelines: ReadonlyMap<string, Lifeline>): 
 /**
  * The step an attempt failed at. A command whose error the outcome's message repeats, else the last
  * command that failed and that nothing but tidying came after; else the last thing read before the
- * check that failed.
+ * check that failed. What a runner sends after the failure, a picture or the source, is not the test's.
  */
-function failingStep({ steps, facts, notes }: Evidence): StepEvent | undefined {
+function failingStep({ steps: all, facts, notes }: Evidence): StepEvent | undefined {
   if (facts.outcome !== 'failed' && facts.outcome !== 'errored') return undefined;
+  const own = all.slice(0, all.length - aftermathOf(all, facts.message));
+  const steps = own.length ? own : all;
+  const names = (step: StepEvent): boolean =>
+    step.data.error !== undefined && facts.message.includes(firstLine(step.data.error.message));
   const failed = steps.filter((step) => step.data.error);
-  const named = failed.findLast((step) => facts.message.includes(firstLine(step.data.error!.message)));
+  const named = failed.findLast(names) ?? all.findLast(names);
   if (named) return named;
   const acting = failed.findLast(
     (step) => step.data.action !== 'find' || facts.message.includes(step.data.error!.code),

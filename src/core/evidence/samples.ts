@@ -1,3 +1,4 @@
+import { otherCommand } from './command-names.ts';
 import type {
   ElementData,
   ElementKind,
@@ -23,7 +24,7 @@ export function step(at: number, until: number, data: Partial<StepData> & Pick<S
     at,
     until,
     clock: 'recorder',
-    data: { command: data.action, label: data.action, ...data },
+    data: { command: otherCommand, label: data.action, ...data },
   };
 }
 
@@ -70,7 +71,7 @@ export const press = (at: number, locator = '#go', more: Partial<StepData> = {})
 export const reads = (at: number, value: unknown, locator = '#out', more: Partial<StepData> = {}): StepEvent =>
   step(at, at + 6, {
     action: 'read',
-    command: 'get element text',
+    command: 'get text',
     subject: 'text',
     locator: css(locator),
     result: value,

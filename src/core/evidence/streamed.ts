@@ -1,6 +1,7 @@
 import { hostOf } from '../formats/har.ts';
 import { levelOf } from '../formats/log-text.ts';
 import { timeOf } from '../formats/times.ts';
+import { commandNamed } from './command-names.ts';
 import { lanes, type EvidenceEvent, type Lane, type StepAction } from './event.ts';
 
 /**
@@ -28,6 +29,7 @@ const kinds: Record<Lane, readonly string[]> = {
     'press',
   ],
   network: ['exchange'],
+  body: ['body'],
   console: ['line', 'exception'],
   screen: ['screenshot', 'frame', 'video'],
   window: ['looked-at', 'opened', 'closed', 'dialog-opened', 'dialog-closed'],
@@ -115,7 +117,7 @@ function filled(lane: Lane, id: string, data: Json): Json {
     case 'step': {
       needs(data, lane, 'label');
       const action = actions.has(data.action as StepAction) ? data.action : 'other';
-      return { ...data, action, command: typeof data.command === 'string' ? data.command : action };
+      return { ...data, action, command: commandNamed(data.command) };
     }
     case 'console':
       needs(data, lane, 'text');
@@ -130,6 +132,9 @@ function filled(lane: Lane, id: string, data: Json): Json {
         request: typeof data.request === 'string' ? data.request : id,
       };
     }
+    case 'body':
+      needs(data, lane, 'exchange', 'text');
+      return { mime: '', of: 'response', ...data, length: (data.text as string).length };
     case 'note':
       needs(data, lane, 'label');
       return data;

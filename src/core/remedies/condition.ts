@@ -1,5 +1,5 @@
 import { plainPath, requestKey } from '../contrast/sketch.ts';
-import { endOf, type ElementState } from '../evidence/event.ts';
+import { arrivedAt, endOf, type ElementState } from '../evidence/event.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import { nameAt, segmentAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
 import { linePattern } from '../evidence/usual.ts';
@@ -54,7 +54,7 @@ export function conditionsAt({ evidence }: Told, at: number): Condition[] {
     const state = segmentAt(line, at)?.state;
     if (state) out.push(...ofElement(line, nameAt(line, at) ?? line.label, state));
   }
-  const requests = new Set(evidence.network.filter((one) => endOf(one) <= at).map(requestKey));
+  const requests = new Set(evidence.network.filter((one) => arrivedAt(one) <= at).map(requestKey));
   for (const key of requests) out.push(answered(key));
   const here = evidence.page.findLast((event) => event.kind === 'navigation-committed' && event.at <= at);
   if (here?.data.address) out.push(onPage(plainPath(here.data.address)), loaded(plainPath(here.data.address)));
@@ -227,7 +227,7 @@ const answered = (key: string): Condition => ({
   words: `${key} has answered`,
   holds: ({ network }, at) => {
     const made = network.filter((one) => one.at <= at && requestKey(one) === key);
-    if (made.length === 0 || made.some((one) => endOf(one) > at)) return false;
+    if (made.length === 0 || made.some((one) => arrivedAt(one) > at)) return false;
     const last = made.reduce((a, b) => (endOf(b) > endOf(a) ? b : a));
     return { since: endOf(last), event: last.id };
   },

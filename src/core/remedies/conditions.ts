@@ -1,4 +1,4 @@
-import { endOf } from '../evidence/event.ts';
+import { arrivedAt } from '../evidence/event.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import { median } from '../stats/median.ts';
 import { conditionsAt, conditionsOff, stillMs, type Condition, type ConditionKind, type Held } from './condition.ts';
@@ -136,7 +136,7 @@ function times(evidence: Evidence, after: number): number[] {
       ...elements,
       // What stands still does so a moment after it has moved.
       ...elements.map((time) => time + stillMs),
-      ...network.map(endOf),
+      ...network.map(arrivedAt),
       ...page.map(({ at }) => at),
       ...lines.map(({ at }) => at),
       evidence.until,

@@ -1,5 +1,5 @@
 import { requestKey } from '../contrast/sketch.ts';
-import { endOf, type NetworkEvent } from '../evidence/event.ts';
+import { arrivedAt, type NetworkEvent } from '../evidence/event.ts';
 import { duration, quote, said, shorten } from '../evidence/labels.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, shownAt, shownStep, type Case } from './case.ts';
@@ -122,10 +122,10 @@ function requestOf({ subject, clues }: Case, own: boolean): NetworkEvent | undef
 
 const howItEnded = (request: NetworkEvent): string =>
   request.data.status && request.data.status >= 400
-    ? `It answered ${request.data.status} after ${duration(endOf(request) - request.at)}`
+    ? `It answered ${request.data.status} after ${duration(arrivedAt(request) - request.at)}`
     : request.data.failed && !request.data.failed.startsWith('still')
       ? `It failed: ${request.data.failed}`
-      : `It had not answered after ${duration(endOf(request) - request.at)}`;
+      : `It had not answered after ${duration(arrivedAt(request) - request.at)}`;
 
 /** How the same request ends in passing attempts. */
 function otherwise({ passing }: Case, request: NetworkEvent) {

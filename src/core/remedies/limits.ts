@@ -1,5 +1,5 @@
 import { requestKey } from '../contrast/sketch.ts';
-import { endOf } from '../evidence/event.ts';
+import { arrivedAt } from '../evidence/event.ts';
 import { duration, said } from '../evidence/labels.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownStep } from './case.ts';
@@ -19,16 +19,16 @@ export const longerLimit: Adviser = (about) => {
   const line = step.locator === undefined ? undefined : evidence.lifelines.get(step.locator);
   const came = line?.segments.find((one) => one.from > step.until && one.state.node !== null);
   const request = evidence.network
-    .filter((one) => one.data.own && one.at < step.until && endOf(one) > step.until - 10)
+    .filter((one) => one.data.own && one.at < step.until && arrivedAt(one) > step.until - 10)
     .sort((a, b) => a.at - b.at)[0];
-  const late = came?.from ?? (request && endOf(request));
+  const late = came?.from ?? (request && arrivedAt(request));
   const longest = Math.max(...needed, (late ?? step.until) - step.at);
   const parts = [
     `The wait gave up after ${duration(used)}`,
     ...(came ? [`what it waited for came ${duration(came.from - step.until)} later`] : []),
     ...(request && !came
       ? [
-          `${requestKey(request)} ${request.data.failed?.startsWith('still') ? 'had still not answered' : `answered ${duration(endOf(request) - step.until)} later`}`,
+          `${requestKey(request)} ${request.data.failed?.startsWith('still') ? 'had still not answered' : `answered ${duration(arrivedAt(request) - step.until)} later`}`,
         ]
       : []),
     ...(needed.length ? [`passing attempts needed ${range(needed)}`] : []),

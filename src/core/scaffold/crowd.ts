@@ -31,10 +31,10 @@ export type StopLane = (typeof stopLanes)[number];
 /** Start times by lane, ms, sorted. */
 export type Stops = Partial<Record<StopLane, readonly number[]>>;
 
-/** The pole an event's time counts on; none for a box that merely moved. */
+/** The pole an event's time counts on; none for a box that merely moved, nor for what went with a request. */
 export function poleOf(lane: Lane, kind: string): StopLane | undefined {
   if (lane === 'console') return kind === 'exception' ? 'exception' : 'console';
-  if (lane === 'element' && kind === 'moved') return undefined;
+  if (lane === 'body' || (lane === 'element' && kind === 'moved')) return undefined;
   return lane;
 }
 

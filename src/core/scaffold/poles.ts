@@ -1,4 +1,5 @@
 import {
+  arrivedAt,
   endOf,
   eventsOf,
   type ConsoleEvent,
@@ -165,7 +166,7 @@ export function atLevel(poles: Poles, at: number, context?: string): AtLevel {
   const video = poles.videos.find((one) => one.at <= at && endOf(one) >= at);
   return {
     step: last(poles.planks),
-    inFlight: poles.network.filter((request) => request.at <= at && endOf(request) >= at),
+    inFlight: poles.network.filter((request) => request.at <= at && arrivedAt(request) >= at),
     console: poles.console.filter((line) => Math.abs(line.at - at) <= nearMs),
     ...(video ? { video: { event: video, time: at - video.at } } : {}),
     screen: screenAt(poles.screens, at, context),

@@ -10,11 +10,13 @@ import { prepared } from './prepared.ts';
 export function outlineJson(db: Database.Database, attempt: string, also: readonly string[]): string {
   const { total, until } = prepared(
     db,
-    'SELECT count(*) AS total, coalesce(max(coalesce(until, at)), 0) AS until FROM events WHERE attempt_id = ?',
+    `SELECT count(*) AS total, coalesce(max(coalesce(until, at)), 0) AS until FROM events WHERE attempt_id = ? AND ${shown}`,
   ).get(attempt) as { total: number; until: number };
   const head = `"total":${total},"until":${until}`;
   if (total <= mostWhole) {
-    const rows = prepared(db, `SELECT ${columns} FROM events WHERE attempt_id = ?`).raw().all(attempt) as Row[];
+    const rows = prepared(db, `SELECT ${columns} FROM events WHERE attempt_id = ? AND ${shown}`)
+      .raw()
+      .all(attempt) as Row[];
     return `{${head},"whole":true,"stops":{},"events":[${rows.map(eventText).join(',')}]}`;
   }
   const rows = new Map<string, Row>();
@@ -37,7 +39,7 @@ function stopsText(db: Database.Database, attempt: string): string {
   const lanes = prepared(
     db,
     `SELECT CASE WHEN kind = 'exception' THEN kind ELSE lane END AS pole, group_concat(round(at, 1)) FROM events
-     WHERE attempt_id = ? AND NOT (lane = 'element' AND kind = 'moved') GROUP BY pole`,
+     WHERE attempt_id = ? AND ${shown} AND NOT (lane = 'element' AND kind = 'moved') GROUP BY pole`,
   )
     .raw()
     .all(attempt) as [string, string][];
@@ -54,6 +56,9 @@ const bearing: readonly { where: string; most: number }[] = [
   { where: "lane = 'element' AND kind <> 'moved' ORDER BY at, id", most: 1200 },
 ];
 
+/** What went with a request is asked for when somebody looks at that request. */
+const shown = "lane <> 'body'";
+
 const columns = 'id, lane, kind, at, until, clock, data';
 type Row = [id: string, lane: string, kind: string, at: number, until: number | null, clock: string, data: string];
 
@@ -65,7 +70,7 @@ function eventText([id, lane, kind, at, until, clock, data]: Row): string {
 export function stretchJson(db: Database.Database, attempt: string, from: number, until: number, most: number): string {
   const rows = prepared(
     db,
-    `SELECT ${columns} FROM events WHERE attempt_id = ? AND at >= ? AND at <= ? AND coalesce(until, at) >= ? ORDER BY at, id LIMIT ?`,
+    `SELECT ${columns} FROM events WHERE attempt_id = ? AND ${shown} AND at >= ? AND at <= ? AND coalesce(until, at) >= ? ORDER BY at, id LIMIT ?`,
   )
     .raw()
     .all(attempt, from - longMs, until, from, most + 1) as Row[];
