@@ -4,8 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { DriverPool } from '../src/browser/driver-pool.ts';
-import { startDriver } from '../src/browser/driver-process.ts';
-import { findEngines, type Engine } from '../src/browser/engines.ts';
+import { startDriver, type DriverProcess } from '../src/browser/driver-process.ts';
+import { chromiumBy, findEngines } from '../src/browser/engines.ts';
 import { Owner } from '../src/browser/owner.ts';
 import { processesMarked } from '../src/browser/sweep.mjs';
 import { eventually } from './helpers.ts';
@@ -65,12 +65,12 @@ describe('the owner of child processes', () => {
   });
 });
 
-const chromium: Engine = { name: 'chromium', version: '', driver: 'chromedriver' };
+const chromium = chromiumBy('chromedriver', '');
 
 describe('drivers', () => {
   it('start on a port of their own and end with everything they started', async () => {
     const driver = await startDriver(chromium, owner);
-    const status = (await (await fetch(`http://127.0.0.1:${driver.port}/status`)).json()) as {
+    const status = (await (await fetch(`http://127.0.0.1:${(driver as DriverProcess).port}/status`)).json()) as {
       value: { ready: boolean };
     };
     expect(status.value.ready).toBe(true);
@@ -88,7 +88,7 @@ describe('drivers', () => {
     const pool = new DriverPool(chromium, owner);
     await pool.ready();
     const taken = await Promise.all(Array.from({ length: 5 }, () => pool.take()));
-    expect(new Set(taken.map((driver) => driver.port)).size).toBe(5);
+    expect(new Set(taken.map((driver) => (driver as DriverProcess).port)).size).toBe(5);
     await Promise.all(taken.map((driver) => driver.close()));
     await pool.close();
     await eventually(
@@ -99,13 +99,13 @@ describe('drivers', () => {
 
   it('kept ready and killed are replaced', async () => {
     const pool = new DriverPool(chromium, owner);
-    const first = await pool.ready();
+    const first = (await pool.ready()) as DriverProcess;
     first.process.kill('SIGKILL');
     await eventually(
       () => first.alive,
       (alive) => !alive,
     );
-    const next = await pool.take();
+    const next = (await pool.take()) as DriverProcess;
     expect(next.port).not.toBe(first.port);
     await next.close();
     await pool.close();
@@ -114,10 +114,12 @@ describe('drivers', () => {
 
 it('finds the engines of this machine with their versions, and leaves nothing running', async () => {
   const version = expect.stringMatching(/^\d+\.\d+/) as string;
-  expect(await findEngines(owner)).toEqual([
-    { name: 'chromium', version, driver: 'chromedriver' },
+  expect(await findEngines(owner)).toMatchObject([
+    { name: 'chromium', version, driver: 'chromedriver', abilities: { socket: true, debugging: true } },
+    { name: 'firefox', version, driver: 'firefox-esr', abilities: { socket: true, debugging: false } },
     {
       name: 'webkit',
+      abilities: { socket: false },
       version,
       driver: 'WebKitWebDriver',
       browser: expect.stringMatching(/MiniBrowser$/) as string,

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import type { AddressInfo } from 'node:net';
 import sharp from 'sharp';
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import { startDriver, type Driver } from '../src/browser/driver-process.ts';
+import { startDriver, type DriverProcess } from '../src/browser/driver-process.ts';
 import { findEngines } from '../src/browser/engines.ts';
 import { Owner } from '../src/browser/owner.ts';
 import { processesMarked } from '../src/browser/sweep.mjs';
@@ -60,10 +60,10 @@ it('is listed among the engines, by name and version', async () => {
 it('answers every command as its driver does, errors included', async () => {
   const folder = mkdtempSync(join(tmpdir(), 'iskel-webkit-'));
   const owner = await Owner.start(folder);
-  let driver: Driver | undefined;
+  let driver: DriverProcess | undefined;
   try {
     const webkit = (await findEngines(owner)).find(({ name }) => name === 'webkit')!;
-    driver = await startDriver(webkit, owner);
+    driver = (await startDriver(webkit, owner)) as DriverProcess;
     const begun = await json<Opened>('POST', `http://127.0.0.1:${driver.port}/session`, {
       capabilities: {
         alwaysMatch: { 'webkitgtk:browserOptions': { binary: webkit.browser, args: ['--automation'] } },

@@ -4,111 +4,17 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { startDriver } from '../src/browser/driver-process.ts';
+import { startDriver, type DriverProcess } from '../src/browser/driver-process.ts';
+import { chromiumBy } from '../src/browser/engines.ts';
 import { Owner } from '../src/browser/owner.ts';
 import { chromeArguments, startServerProcess, type ServerProcess } from './helpers.ts';
+import { Names, play, send, type Answer } from './wire-play.ts';
 import { wirePage } from './wire-page.ts';
 import { script, type Call } from './wire-script.ts';
 
 /** Plain HTTP calls, the same to chromedriver and to the recording endpoint: every answer must be the same. */
 
 const execute = promisify(execFile);
-const elementKey = 'element-6066-11e4-a52e-4f735466cecf';
-const shadowKey = 'shadow-6066-11e4-a52e-4f735466cecf';
-
-interface Answer {
-  status: number;
-  type: string | null;
-  cache: string | null;
-  body: string;
-}
-
-async function send(base: string, method: string, path: string, body?: unknown): Promise<Answer> {
-  const text = method === 'POST' ? JSON.stringify(body ?? {}) : undefined;
-  const answer = await fetch(base + path, {
-    method,
-    ...(text ? { body: text, headers: { 'content-type': 'application/json; charset=utf-8' } } : {}),
-  });
-  return {
-    status: answer.status,
-    type: answer.headers.get('content-type'),
-    cache: answer.headers.get('cache-control'),
-    body: await answer.text(),
-  };
-}
-
-/** Replaces what no two sessions share: ids in the order in which they turn up, and addresses in native stacks. */
-class Names {
-  private readonly known = new Map<string, string>();
-  plain(text: string): string {
-    return (
-      text
-        // What was left of a timeout when it was given up: hundredths of a second around 0, more on a busy machine.
-        .replace(/renderer: -?0\.0\d+/g, 'renderer: 0.00')
-        .replace(/"stacktrace":"[^"]*"/g, '"stacktrace":"…"')
-        .replace(/f\.[0-9A-F]{32}\.d\.[0-9A-F]{32}\.e\.\d+|\b[0-9A-F]{32}\b|\b[0-9a-f]{32}\b/g, (id) => {
-          const parts = /^f\.(\w+)\.d\.(\w+)\.e\.(\d+)$/.exec(id);
-          return parts ? `${this.of(parts[1]!)}/${this.of(parts[2]!)}/${this.of(id)}` : this.of(id);
-        })
-    );
-  }
-  private of(id: string): string {
-    let name = this.known.get(id);
-    if (!name) this.known.set(id, (name = `#${this.known.size + 1}`));
-    return name;
-  }
-}
-
-/** A printed page carries the second it was made in. */
-function undated(body: string): string {
-  const { value } = JSON.parse(body) as { value: string };
-  return Buffer.from(value, 'base64')
-    .toString('latin1')
-    .replace(/D:\d{14}/g, 'D:…');
-}
-
-async function play(
-  base: string,
-  calls: readonly Call[],
-  more: Record<string, unknown> = {},
-): Promise<(Answer & { call: string })[]> {
-  const capabilities = {
-    alwaysMatch: { browserName: 'chrome', 'goog:chromeOptions': { args: chromeArguments }, ...more },
-  };
-  const begun = JSON.parse((await send(base, 'POST', '/session', { capabilities })).body) as {
-    value: { sessionId: string };
-  };
-  const session = begun.value.sessionId;
-  const kept = new Map<string, unknown>();
-  const fill = (text: string): string =>
-    text
-      .replace(/\$(\w+)/g, (whole, name: string) => (kept.has(name) ? String(kept.get(name)) : whole))
-      .replace(/@(\w+)(?:\.(\w+))?/g, (whole, name: string, part?: string) => {
-        const value = kept.get(name);
-        return value === undefined ? whole : String(part ? (value as Record<string, unknown>)[part] : value);
-      });
-  const names = new Names();
-  const answers: (Answer & { call: string })[] = [];
-  for (const call of calls) {
-    const body = call.body === undefined ? undefined : (JSON.parse(fill(JSON.stringify(call.body))) as unknown);
-    const answer = await send(base, call.method, `/session/${session}${fill(call.path)}`, body);
-    if (call.keep) {
-      const { value } = JSON.parse(answer.body) as { value: Record<string, unknown> | string };
-      kept.set(call.keep, typeof value === 'string' ? value : (value[elementKey] ?? value[shadowKey] ?? value));
-    }
-    answers.push({
-      ...answer,
-      body: names.plain(call.path === '/print' ? undated(answer.body) : answer.body),
-      call: `${call.method} ${call.path} ${JSON.stringify(call.body ?? '')}`,
-    });
-  }
-  const ended = await send(base, 'DELETE', `/session/${session}`);
-  answers.push({ ...ended, call: 'DELETE' });
-  const after = await send(base, 'GET', `/session/${session}/title`);
-  answers.push({ ...after, body: names.plain(after.body), call: 'a command after the end' });
-  return answers;
-}
-
 let server: ServerProcess;
 let owner: Owner;
 let owned: string;
@@ -120,7 +26,7 @@ beforeAll(async () => {
   server = await startServerProcess();
   owned = mkdtempSync(join(tmpdir(), 'iskel-wire-'));
   owner = await Owner.start(owned);
-  direct = `http://127.0.0.1:${(await startDriver({ name: 'chromium', version: '', driver: 'chromedriver' }, owner)).port}`;
+  direct = `http://127.0.0.1:${((await startDriver(chromiumBy('chromedriver', ''), owner)) as DriverProcess).port}`;
 });
 afterAll(async () => {
   // Also what a failed comparison left open.

@@ -114,8 +114,8 @@ export async function startNetworkSite(): Promise<NetworkSite> {
     });
     const head = (status: number, headers: Record<string, string> = {}): void => {
       response.writeHead(status, { 'cache-control': 'no-store', ...headers });
-      response.flushHeaders();
       line.head = clock();
+      response.flushHeaders();
       line.status = status;
     };
     const end = (text = ''): void => {
@@ -163,6 +163,7 @@ export async function startNetworkSite(): Promise<NetworkSite> {
         head(200, { 'content-type': 'text/event-stream' });
         for (let i = 0; i < 3; i++) {
           await sleep(80);
+          line.end = clock();
           response.write(`data: ${i}\n\n`);
         }
         return;

@@ -1,5 +1,6 @@
 import WebSocket from 'ws';
 import { guarded, trouble } from '../core/background.ts';
+import type { BidiLink } from './bidi-link.ts';
 import { clock } from './recording/clock.ts';
 
 type Params = Record<string, unknown>;
@@ -22,7 +23,7 @@ interface Waiting {
 }
 
 /** A WebDriver BiDi connection: commands answered by id, events handed on as they come. */
-export class Bidi {
+export class Bidi implements BidiLink {
   private count = 0;
   private readonly waiting = new Map<number, Waiting>();
 
@@ -48,8 +49,10 @@ export class Bidi {
     url: string,
     onEvent: (method: string, params: never, heard: number) => void,
     onClose: () => void,
+    headers: Record<string, string> = {},
   ): Promise<Bidi> {
     const socket = new WebSocket(url, {
+      headers,
       perMessageDeflate: false,
       maxPayload: 256 * 1024 * 1024,
       handshakeTimeout: connectMs,

@@ -1,40 +1,89 @@
 import { background } from '../core/background.ts';
-import { startDriver, type Driver } from './driver-process.ts';
+import { startDriver } from './driver-process.ts';
 import type { Engine } from './engines.ts';
 import type { Owner } from './owner.ts';
+import type { Place, PlaceHealth } from './place.ts';
+import { engineNamed } from './recording/engine-asked.ts';
+import type { RemoteEnd } from './remote-end.ts';
 
-/** Keeps one driver ready, so that a session does not wait for its start. */
-export class DriverPool {
-  private spare: Promise<Driver> | undefined;
+/** More sessions at once than a machine can have browsers. */
+const mostSessions = 100;
+
+/** An engine of this machine. Keeps one driver ready, so that a session does not wait for its start. */
+export class DriverPool implements Place {
+  readonly remote = false;
+  readonly most = mostSessions;
+  taken = 0;
+  private spare: Promise<RemoteEnd> | undefined;
   private closed = false;
+  private failed: string | undefined;
 
   constructor(
-    readonly engine: Engine,
+    private readonly of: Engine,
     private readonly owner: Owner,
   ) {}
 
+  get name(): string {
+    return this.of.name;
+  }
+  get engine(): string {
+    return this.of.name;
+  }
+  get version(): string {
+    return this.of.version;
+  }
+  get abilities(): Engine['abilities'] {
+    return this.of.abilities;
+  }
+  get launch(): Engine['launch'] {
+    return this.of.launch;
+  }
+
+  answersTo(browserName: string): boolean {
+    return engineNamed(browserName) === this.of.name;
+  }
+
+  health(): PlaceHealth {
+    return this.failed === undefined ? { ok: true, message: 'on this machine' } : { ok: false, message: this.failed };
+  }
+
   /** A fresh driver for one session; the next one is started meanwhile. */
-  async take(): Promise<Driver> {
+  async take(): Promise<RemoteEnd> {
     // Claimed before anything is awaited: of sessions that start together each gets a driver of its own.
     const claimed = this.spare;
     this.spare = undefined;
     const spare = await claimed?.catch(() => undefined);
-    const driver = spare && (await answers(spare)) ? spare : await startDriver(this.engine, this.owner);
+    const driver = spare && (await answers(spare)) ? spare : await this.start();
     // One that does not answer is stopped or hangs: nobody gets it.
     if (spare && driver !== spare) background('ending a spare driver that hangs', spare.close());
+    this.taken++;
     // Not at once: the session that is starting has the machine first.
     const again = (): void => {
       clearTimeout(timer);
       if (!this.closed) background('starting a driver ahead', this.ready());
     };
     const timer = setTimeout(again, 8000).unref();
-    driver.onExit(again);
+    driver.onExit(() => {
+      this.taken--;
+      again();
+    });
     return driver;
   }
 
+  private async start(): Promise<RemoteEnd> {
+    try {
+      const driver = await startDriver(this.of, this.owner);
+      this.failed = undefined;
+      return driver;
+    } catch (error) {
+      this.failed = (error as Error).message;
+      throw error;
+    }
+  }
+
   /** The spare driver without taking it: for questions that belong to no session. */
-  async ready(): Promise<Driver> {
-    this.spare ??= startDriver(this.engine, this.owner);
+  async ready(): Promise<RemoteEnd> {
+    this.spare ??= this.start();
     const asked = this.spare;
     try {
       const driver = await asked;
@@ -57,12 +106,9 @@ export class DriverPool {
 /** A driver that stood ready may have been stopped meanwhile. */
 const readyWithinMs = 2500;
 
-const answers = async (driver: Driver): Promise<boolean> =>
+const answers = async (driver: RemoteEnd): Promise<boolean> =>
   driver.alive &&
-  fetch(`http://127.0.0.1:${driver.port}/status`, { signal: AbortSignal.timeout(readyWithinMs) }).then(
-    async (answer) => {
-      await answer.arrayBuffer();
-      return answer.ok;
-    },
+  driver.send('GET', '/status', {}, Buffer.alloc(0), readyWithinMs).then(
+    ({ status }) => status === 200,
     () => false,
   );

@@ -1,21 +1,40 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { Agent } from 'node:http';
 import { createServer } from 'node:net';
 import { guarded, trouble } from '../core/background.ts';
 import type { Engine } from './engines.ts';
 import type { Owner } from './owner.ts';
+import { firefoxProfile, FirefoxEnd } from './firefox/firefox-end.ts';
+import { HttpEnd } from './http-end.ts';
+import type { RemoteEnd } from './remote-end.ts';
 import { startScreen, type VirtualScreen } from './virtual-screen.ts';
 
-/** One driver process with everything it starts. */
-export interface Driver {
-  port: number;
-  agent: Agent;
-  process: ChildProcess;
-  alive: boolean;
-  /** The screen its browser draws on, where it has one of its own. */
-  screen: VirtualScreen | undefined;
-  onExit: (listener: () => void) => void;
-  close(): Promise<void>;
+/** One driver process with everything it starts, spoken to by HTTP. */
+export class DriverProcess extends HttpEnd implements RemoteEnd {
+  alive = true;
+  private readonly listeners: (() => void)[] = [];
+
+  constructor(
+    readonly process: ChildProcess,
+    readonly port: number,
+    private readonly end: () => Promise<void>,
+    readonly screen: VirtualScreen | undefined,
+  ) {
+    super(`http://127.0.0.1:${port}`);
+    process.on('exit', () => {
+      this.alive = false;
+      for (const listener of this.listeners) guarded('hearing that a driver ended', listener);
+    });
+    this.alive = process.exitCode === null && process.signalCode === null;
+  }
+
+  onExit(listener: () => void): void {
+    this.listeners.push(listener);
+  }
+
+  async close(): Promise<void> {
+    this.destroy();
+    await this.end();
+  }
 }
 
 const startLimitMs = 20_000;
@@ -24,7 +43,7 @@ const startLimitMs = 20_000;
 const mostTries = 4;
 
 /** Starts a driver on a free port. Rejects with words when it does not come up. */
-export async function startDriver(engine: Engine, owner: Owner): Promise<Driver> {
+export async function startDriver(engine: Engine, owner: Owner): Promise<RemoteEnd> {
   for (let tries = 1; ; tries++) {
     try {
       return await startOnce(engine, owner);
@@ -36,7 +55,7 @@ export async function startDriver(engine: Engine, owner: Owner): Promise<Driver>
 
 const endedAtOnce = 'it ended at once';
 
-async function startOnce(engine: Engine, owner: Owner): Promise<Driver> {
+async function startOnce(engine: Engine, owner: Owner): Promise<RemoteEnd> {
   const { mark, folder, env } = owner.next();
   try {
     const screen = engine.screen ? await startScreen(engine.screen, folder, env) : undefined;
@@ -44,102 +63,120 @@ async function startOnce(engine: Engine, owner: Owner): Promise<Driver> {
       await screen?.close();
       await owner.end(mark, folder);
     };
-    return engine.name === 'chromium'
-      ? await startChromedriver(engine.driver, env, close)
-      : await startWebkitDriver(engine.driver, { ...env, ...screen?.env }, close, screen);
+    return await starters[engine.start](engine, { ...env, ...screen?.env }, folder, close, screen);
   } catch (error) {
     await owner.end(mark, folder);
     throw error;
   }
 }
 
-/** It finds a port by itself, and says so when it listens. */
-async function startChromedriver(program: string, env: NodeJS.ProcessEnv, end: () => Promise<void>): Promise<Driver> {
-  const driver = running(program, ['--port=0', '--log-level=SEVERE'], env, end);
-  let said = '';
-  const port = new Promise<number>((done) => {
-    const hear = (chunk: Buffer): void => {
-      if (driver.port) return;
-      said += chunk.toString();
-      said = said.slice(-4000);
-      const found = /successfully on port (\d+)/.exec(said)?.[1];
-      if (found) done(Number(found));
-    };
-    driver.process.stdout?.on('data', hear);
-    driver.process.stderr?.on('data', hear);
-  });
-  driver.port = await orEnded(driver, program, port, () => said);
-  return driver;
-}
-
-/** It has to be given a port, and says nothing: it is asked until it answers. */
-async function startWebkitDriver(
-  program: string,
+type Starter = (
+  engine: Engine,
   env: NodeJS.ProcessEnv,
+  folder: string,
   end: () => Promise<void>,
   screen: VirtualScreen | undefined,
-): Promise<Driver> {
-  const port = await freePort();
-  // Its browser's own sandbox cannot be had by root.
-  const sandbox = process.getuid?.() === 0 ? { WEBKIT_DISABLE_SANDBOX_THIS_IS_DANGEROUS: '1' } : {};
-  const driver = running(program, [`--port=${port}`], { ...env, ...sandbox }, end);
-  driver.screen = screen;
-  const answers = async (): Promise<number> => {
-    while (driver.alive) {
-      const answer = await fetch(`http://127.0.0.1:${port}/status`, { signal: AbortSignal.timeout(2000) }).catch(
-        () => undefined,
-      );
-      if (answer?.ok) return port;
-      await new Promise((done) => setTimeout(done, 20));
-    }
-    return 0;
-  };
-  driver.port = await orEnded(driver, program, answers(), () => '');
-  return driver;
+) => Promise<RemoteEnd>;
+
+/** How each kind of driver is started. */
+const starters: Record<Engine['start'], Starter> = {
+  /** It finds a port by itself, and says so when it listens. */
+  'says its port': async ({ driver }, env, _folder, end, screen) => {
+    const started = running(driver, ['--port=0', '--log-level=SEVERE'], env);
+    const port = await orEnded(started, driver, end, hears(started, /successfully on port (\d+)/).then(Number));
+    return new DriverProcess(started.child, port, end, screen);
+  },
+  /** It has to be given a port, and says nothing: it is asked until it answers. */
+  'is given a port': async ({ driver, moreArguments = () => [] }, env, _folder, end, screen) => {
+    const port = await freePort();
+    // Its browser's own sandbox cannot be had by root.
+    const sandbox = process.getuid?.() === 0 ? { WEBKIT_DISABLE_SANDBOX_THIS_IS_DANGEROUS: '1' } : {};
+    const more = await Promise.all(moreArguments().map(async (one) => one.replace('PORT', String(await freePort()))));
+    const started = running(driver, [`--port=${port}`, ...more], { ...env, ...sandbox });
+    const answers = async (): Promise<number> => {
+      while (started.child.exitCode === null) {
+        const answer = await fetch(`http://127.0.0.1:${port}/status`, { signal: AbortSignal.timeout(2000) }).catch(
+          () => undefined,
+        );
+        if (answer?.ok) return port;
+        await new Promise((done) => setTimeout(done, 20));
+      }
+      return 0;
+    };
+    return new DriverProcess(started.child, await orEnded(started, driver, end, answers()), end, screen);
+  },
+  /** A browser that speaks BiDi itself, and gets a classic front of ours. */
+  'is the browser': async ({ driver, version }, env, folder, end) => {
+    const profile = firefoxProfile(folder);
+    const args = ['--headless', '--no-remote', '--profile', profile, '--remote-debugging-port=0', 'about:blank'];
+    const started = running(driver, args, env);
+    const listeners: (() => void)[] = [];
+    started.child.on('exit', () => {
+      for (const listener of listeners) guarded('hearing that a browser ended', listener);
+    });
+    const firefox = new FirefoxEnd(started.child, version, listeners, end);
+    const address = hears(started, /WebDriver BiDi listening on (ws:\/\/\S{1,200})/);
+    await orEnded(
+      started,
+      driver,
+      end,
+      address.then((at) => firefox.connect(at)),
+    );
+    return firefox;
+  },
+};
+
+interface Started {
+  child: ChildProcess;
+  said: () => string;
 }
 
-function running(program: string, args: string[], env: NodeJS.ProcessEnv, end: () => Promise<void>): Driver {
+function running(program: string, args: string[], env: NodeJS.ProcessEnv): Started {
   const child = spawn(program, args, { env, stdio: ['ignore', 'pipe', 'pipe'], detached: true });
-  const agent = new Agent({ keepAlive: true, maxSockets: 16 });
-  const listeners: (() => void)[] = [];
-  const driver: Driver = {
-    port: 0,
-    agent,
-    process: child,
-    alive: true,
-    screen: undefined,
-    onExit: (listener) => void listeners.push(listener),
-    close: async () => {
-      agent.destroy();
-      await end();
-    },
-  };
+  let said = '';
   // What it says is read by whoever cares; unread, it would fill its pipe and stand still.
-  child.stdout?.resume();
-  child.stderr?.resume();
+  const hear = (chunk: Buffer): void => void (said = (said + chunk.toString()).slice(-4000));
+  child.stdout?.on('data', hear);
+  child.stderr?.on('data', hear);
   child.on('error', (error) => trouble(`the driver ${program}`, error));
-  child.on('exit', () => {
-    driver.alive = false;
-    for (const listener of listeners) guarded('hearing that a driver ended', listener);
-  });
-  return driver;
+  return { child, said: () => said };
 }
 
-/** The port once it listens; a driver that ends before, or says nothing for long, is a failure in words. */
-async function orEnded(driver: Driver, program: string, port: Promise<number>, said: () => string): Promise<number> {
+/** The first thing a pattern finds in what a program says. */
+function hears({ child, said }: Started, pattern: RegExp): Promise<string> {
+  return new Promise((done) => {
+    const look = (): void => {
+      const found = pattern.exec(said())?.[1];
+      if (found === undefined) return;
+      child.stdout?.off('data', look);
+      child.stderr?.off('data', look);
+      done(found);
+    };
+    child.stdout?.on('data', look);
+    child.stderr?.on('data', look);
+  });
+}
+
+/** What it comes to once the program is up; one that ends before, or says nothing for long, is a failure in words. */
+async function orEnded<T>(
+  { child, said }: Started,
+  program: string,
+  end: () => Promise<void>,
+  up: Promise<T>,
+): Promise<T> {
   let timer: NodeJS.Timeout | undefined;
   try {
     return await Promise.race([
-      port,
+      up,
       new Promise<never>((_, fail) => {
         const giveUp = (why: string): void => fail(new Error(`${program} did not start: ${why}`));
         timer = setTimeout(() => giveUp(`nothing heard for ${startLimitMs / 1000} s`), startLimitMs);
-        driver.process.on('error', (error) => giveUp(error.message));
-        driver.process.on('exit', () => giveUp(`${endedAtOnce}: ${said().trim()}`));
+        child.on('error', (error) => giveUp(error.message));
+        child.on('exit', () => giveUp(`${endedAtOnce}: ${said().trim()}`));
       }),
     ]);
   } catch (error) {
-    await driver.close();
+    await end();
     throw error;
   } finally {
     clearTimeout(timer);

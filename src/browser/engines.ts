@@ -2,25 +2,35 @@ import { execFile } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
+import { abilitiesOf, type Abilities } from './abilities.ts';
+import { chromiumLaunch, firefoxLaunch, webkitLaunch, type Launch } from './recording/launch-options.ts';
 import { withoutOurs, type Owner } from './owner.ts';
 import { startScreen } from './virtual-screen.ts';
 
-export const engineNames = ['chromium', 'webkit'] as const;
+export const engineNames = ['chromium', 'firefox', 'webkit'] as const;
 export type EngineName = (typeof engineNames)[number];
 
 export interface Engine {
   name: EngineName;
   version: string;
+  /** The program that is started: a driver, or the browser itself. */
   driver: string;
+  start: 'says its port' | 'is given a port' | 'is the browser';
+  abilities: Abilities;
+  /** What it makes of launch options. */
+  launch: Launch;
   /** The browser the driver starts, where it has to be told. */
   browser?: string;
   /** The program that makes a screen for it, where it needs one. */
   screen?: string;
+  /** Arguments besides its port; `PORT` in them stands for one more free port. */
+  moreArguments?: () => string[];
 }
 
 /** What to run to have an engine, said wherever it is missing. */
 export const howToInstall: Record<EngineName, string> = {
   chromium: 'apt-get install chromium chromium-driver',
+  firefox: 'apt-get install firefox-esr',
   webkit: 'apt-get install webkit2gtk-driver xvfb',
 };
 
@@ -40,14 +50,52 @@ async function versionOf(
 
 /** The engines that can be driven on this machine. */
 export async function findEngines(owner: Owner): Promise<Engine[]> {
-  const found = await Promise.all([findChromium(), findWebkit(owner)]);
+  const found = await Promise.all([findChromium(), findFirefox(), findWebkit(owner)]);
   return found.filter((engine) => engine !== undefined);
 }
 
 async function findChromium(): Promise<Engine | undefined> {
   const driver = process.env.ISKEL_CHROMEDRIVER ?? 'chromedriver';
   const version = await versionOf(driver);
-  return version ? { name: 'chromium', version, driver } : undefined;
+  return version ? chromiumBy(driver, version) : undefined;
+}
+
+/** Chromium by its driver. */
+export const chromiumBy = (driver: string, version: string): Engine => ({
+  name: 'chromium',
+  version,
+  driver,
+  start: 'says its port',
+  abilities: abilitiesOf.chromium,
+  launch: chromiumLaunch,
+});
+
+/** A driver of its own where somebody has put one on the path; else the browser, by its own protocol. */
+async function findFirefox(): Promise<Engine | undefined> {
+  const gecko = process.env.ISKEL_GECKODRIVER ?? 'geckodriver';
+  for (const browser of process.env.ISKEL_FIREFOX ? [process.env.ISKEL_FIREFOX] : ['firefox-esr', 'firefox']) {
+    const version = await versionOf(browser);
+    if (!version) continue;
+    if (await versionOf(gecko))
+      return {
+        name: 'firefox',
+        version,
+        driver: gecko,
+        start: 'is given a port',
+        abilities: abilitiesOf.firefox,
+        launch: firefoxLaunch,
+        moreArguments: () => ['--websocket-port=PORT'],
+      };
+    return {
+      name: 'firefox',
+      version,
+      driver: browser,
+      start: 'is the browser',
+      abilities: abilitiesOf.firefox,
+      launch: firefoxLaunch,
+    };
+  }
+  return undefined;
 }
 
 /** Where the distributions put the small browser that WebKit's driver starts. */
@@ -65,7 +113,18 @@ async function findWebkit(owner: Owner): Promise<Engine | undefined> {
   const version = await versionOf(browser, { ...env, ...screen?.env });
   await screen?.close();
   await owner.end(mark, folder);
-  return version ? { name: 'webkit', version, driver, browser, ...(screen ? { screen: 'Xvfb' } : {}) } : undefined;
+  return version
+    ? {
+        name: 'webkit',
+        version,
+        driver,
+        start: 'is given a port',
+        abilities: { ...abilitiesOf.webkit, screen: screen !== undefined },
+        launch: webkitLaunch(browser),
+        browser,
+        ...(screen ? { screen: 'Xvfb' } : {}),
+      }
+    : undefined;
 }
 
 /** Whether a program can be started at all; its own answer to `--help` does not matter. */

@@ -188,3 +188,20 @@ export const mostAttempts = 100_000;
 
 export const isAttemptNumber = (value: unknown): value is number =>
   Number.isInteger(value) && (value as number) >= 1 && (value as number) <= mostAttempts;
+
+/** Where sessions and trials can be had, and how it stands. */
+export interface PlaceView {
+  name: string;
+  engine: string;
+  version: string;
+  /** A remote endpoint, as the settings file of this machine names it. */
+  remote: boolean;
+  ok: boolean;
+  /** What is wrong and how to mend it, or that nothing is. */
+  message: string;
+  /** When it was looked at, epoch ms. */
+  checkedAt?: number;
+  sessions: { open: number; most: number };
+  /** What cannot be had there, each in a sentence. */
+  cannot: string[];
+}

@@ -12,6 +12,7 @@ import { fileRoutes } from './api/files.ts';
 import { findRoutes } from './api/find.ts';
 import { intakeRoutes } from './api/intake.ts';
 import { patient } from './api/patient.ts';
+import { placeView } from './api/places.ts';
 import { Problem } from './api/problem.ts';
 import { isBusy } from './store/patience.ts';
 import { ruleRoutes } from './api/rules.ts';
@@ -40,8 +41,8 @@ export function makeApp(services: Services, web: string): Hono {
     c.json({
       ok: true,
       version: services.version,
-      engines: services.engines.map(({ name, version }) => ({ name, version })),
-      places: [],
+      engines: services.places.local.map(({ name, version }) => ({ name, version })),
+      places: services.places.all.map(placeView),
       faults: services.faults(),
     }),
   );

@@ -4,6 +4,8 @@ import type { Logger } from 'pino';
 import { DriverPool } from '../browser/driver-pool.ts';
 import { findEngines } from '../browser/engines.ts';
 import { Owner } from '../browser/owner.ts';
+import { Places } from '../browser/places.ts';
+import { RemotePlace } from '../browser/remote-place.ts';
 import { RecordingEndpoint } from '../browser/recording/endpoint.ts';
 import type { Services } from './api/context.ts';
 import { makeApp } from './app.ts';
@@ -50,8 +52,11 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   const contrasts = new Contrasts(settings.data);
   const desk = new EvidenceDesk(settings.data);
   const engines = await finding;
-  const pools = new Map(engines.map((engine) => [engine.name, new DriverPool(engine, owner)]));
-  const sink = new RecordingSink(store, analysis, changes);
+  const places = new Places([
+    ...engines.map((engine) => new DriverPool(engine, owner)),
+    ...settings.local.places.map((place) => new RemotePlace(place)),
+  ]);
+  const sink = new RecordingSink(store, analysis, changes, settings.local.bodies);
   const unmask = maskLog((line) => sink.withoutSecrets(line));
   const intakes = new IntakeJobs(store, changes, owner, log, (ids) => ids.forEach((id) => analysis.settle(id)));
   await intakes.tidied;
@@ -59,12 +64,12 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   for (const id of store.attempts.inState('recording').filter((one) => !streaming.has(one)))
     sink.end(id, store.events.lastTime(id), 'Iskel was stopped while it recorded this');
   analysis.resume();
-  const series = new SeriesJobs(store, analysis, changes, pools.get('chromium'), log);
-  const endpoint = new RecordingEndpoint({ pools, sink, anyLaunch: settings.anyLaunch, idleMs: settings.idleMs });
+  const series = new SeriesJobs(store, analysis, changes, places, settings.local.bodies, log);
+  const endpoint = new RecordingEndpoint({ places, sink, anyLaunch: settings.anyLaunch, idleMs: settings.idleMs });
   const streamed = new Streamed(store, sink, changes, desk);
   const services: Services = {
     version,
-    engines,
+    places,
     store,
     owner,
     changes,
@@ -83,8 +88,8 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
     server.once('error', fail);
     server.listen(settings.port, settings.host, done);
   });
-  const chromium = pools.get('chromium');
-  if (chromium) background('starting a driver ahead', chromium.ready());
+  const [first] = places.local;
+  if (first) background('starting a driver ahead', first.ready());
   background('tidying the data folder', tidy(store, log));
   const port = (server.address() as { port: number }).port;
 
@@ -94,7 +99,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
       server.close();
       await endpoint.close('Iskel was stopped while it recorded this');
       await series.close();
-      await Promise.all([...pools.values()].map((pool) => pool.close()));
+      await places.close();
       await owner.close();
       streamed.close();
       await intakes.close();

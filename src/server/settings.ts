@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { resolve } from 'node:path';
+import { readLocalSettings, type LocalSettings } from './local-settings.ts';
 
 export interface Settings {
   port: number;
@@ -11,6 +12,8 @@ export interface Settings {
   anyLaunch: boolean;
   /** A recorded session whose client is silent this long is ended as interrupted. */
   idleMs: number;
+  /** What the local settings file says. */
+  local: LocalSettings;
 }
 
 export const isLoopback = (host: string): boolean =>
@@ -22,6 +25,7 @@ const shape = Joi.object({
   ISKEL_DATA: Joi.string().default('.iskel'),
   ISKEL_TOKEN: Joi.string().min(16).allow(''),
   ISKEL_LAUNCH: Joi.string().valid('safe', 'any').default('safe'),
+  ISKEL_SETTINGS: Joi.string().allow(''),
   ISKEL_IDLE_SECONDS: Joi.number().min(1).max(86_400).default(300),
 }).unknown(true);
 
@@ -39,7 +43,9 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
     ISKEL_TOKEN?: string;
     ISKEL_LAUNCH: string;
     ISKEL_IDLE_SECONDS: number;
+    ISKEL_SETTINGS?: string;
   };
+  const data = resolve(read.ISKEL_DATA);
   if (!isLoopback(read.ISKEL_HOST) && !read.ISKEL_TOKEN) {
     throw new Error(
       `ISKEL_HOST=${read.ISKEL_HOST} can be reached by other machines; set ISKEL_TOKEN to a secret of at least 16 characters, or use 127.0.0.1`,
@@ -48,9 +54,10 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
   return {
     port: read.ISKEL_PORT,
     host: read.ISKEL_HOST,
-    data: resolve(read.ISKEL_DATA),
+    data,
     token: read.ISKEL_TOKEN || undefined,
     anyLaunch: read.ISKEL_LAUNCH === 'any',
     idleMs: read.ISKEL_IDLE_SECONDS * 1000,
+    local: readLocalSettings(data, read.ISKEL_SETTINGS),
   };
 }

@@ -1,8 +1,8 @@
-import { forward, ownCommandMs, type Answer } from '../recording/forward.ts';
+import { ownCommandMs } from '../recording/forward.ts';
 import { clock } from '../recording/clock.ts';
-import type { CommandRecorder } from '../recording/command-recorder.ts';
 import { parseJson } from '../recording/command-body.ts';
-import type { Driver } from '../driver-process.ts';
+import type { Answer } from '../recording/wire-answer.ts';
+import type { RemoteEnd } from '../remote-end.ts';
 
 /** A page may take five minutes to load, by the protocol's own limit; what takes longer hangs. */
 const longestCommandMs = 330_000;
@@ -17,35 +17,44 @@ export class WireFault extends Error {
   }
 }
 
-/** Sends WebDriver commands to a session of ours and records them like any test's. */
+/** Takes the commands down, as those of any test are taken down. */
+export interface CommandNotes {
+  before(method: string, path: string, body: Buffer): void;
+  meanwhile(method: string, path: string, body: Buffer): void;
+  after(method: string, path: string, body: Buffer, answer: Answer | undefined, at: number, until: number): void;
+  /** Settled when the browser is free for the next command. */
+  free?(): Promise<unknown> | undefined;
+}
+
+/** Sends WebDriver commands to a session of ours and has them recorded. */
 export class Wire {
-  commands: CommandRecorder | undefined;
+  notes: CommandNotes | undefined;
 
   constructor(
-    private readonly driver: Driver,
+    private readonly end: RemoteEnd,
     private readonly session: string,
   ) {}
 
   /** Sends one command; gives its value. @throws WireFault with the driver's own code and message */
   async send<T = unknown>(method: string, path: string, body: Record<string, unknown> = {}, quiet = false): Promise<T> {
     const bytes = method === 'POST' ? Buffer.from(JSON.stringify(body)) : Buffer.alloc(0);
-    const commands = quiet ? undefined : this.commands;
-    commands?.before(method, path, bytes);
+    const notes = quiet ? undefined : this.notes;
+    notes?.before(method, path, bytes);
+    await notes?.free?.();
     const at = clock();
-    const answered = forward(
-      this.driver,
+    const answered = this.end.send(
       method,
       `/session/${this.session}${path}`,
       { 'content-type': 'application/json; charset=utf-8' },
       bytes,
       quiet ? ownCommandMs : longestCommandMs,
     );
-    commands?.meanwhile(method, path, bytes);
+    notes?.meanwhile(method, path, bytes);
     let answer: Answer | undefined;
     try {
       answer = await answered;
     } finally {
-      commands?.after(method, path, bytes, answer, at, clock());
+      notes?.after(method, path, bytes, answer, at, clock());
     }
     const parsed = parseJson(answer.body);
     const value = parsed?.value as { error?: string; message?: string } | null;

@@ -2,19 +2,18 @@ import type { IncomingMessage } from 'node:http';
 import type { Duplex } from 'node:stream';
 import WebSocket, { WebSocketServer, type RawData } from 'ws';
 import { guarded } from '../../core/background.ts';
+import type { SocketSide } from '../remote-end.ts';
 import { refusesMessage } from './reach.ts';
 
 const largestMessage = 256 * 1024 * 1024;
 /** Of what one side has not taken yet; beyond it the other is held back. */
 const mostWaiting = 8 * 1024 * 1024;
-/** A driver that does not take a connection by then never will. */
-const joinLimitMs = 10_000;
 
 const door = new WebSocketServer({ noServer: true, perMessageDeflate: false, maxPayload: largestMessage });
 
 export interface Bridge {
-  port: number;
-  session: string;
+  /** The other side: the session's own socket. */
+  connect: () => SocketSide;
   /** Lets every message pass, whatever it reaches. */
   anyLaunch: boolean;
   /** The client said something. */
@@ -26,12 +25,8 @@ export function bridgeBidi(request: IncomingMessage, socket: Duplex, head: Buffe
   door.handleUpgrade(request, socket, head, (client) => guarded('joining a BiDi socket', () => join(client, bridge)));
 }
 
-function join(client: WebSocket, { port, session, anyLaunch, heard }: Bridge): void {
-  const driver = new WebSocket(`ws://127.0.0.1:${port}/session/${session}`, {
-    perMessageDeflate: false,
-    maxPayload: largestMessage,
-    handshakeTimeout: joinLimitMs,
-  });
+function join(client: WebSocket, { connect, anyLaunch, heard }: Bridge): void {
+  const driver = connect();
   const early: { data: RawData; binary: boolean }[] = [];
   const endBoth = (): void => {
     client.terminate();
@@ -68,7 +63,7 @@ const textOf = (data: RawData): string =>
   Array.isArray(data) ? Buffer.concat(data).toString() : Buffer.from(data as Buffer).toString();
 
 /** Sends on; who sends faster than the other takes is held back meanwhile. */
-function pass(to: WebSocket, from: WebSocket, data: RawData, binary: boolean): void {
+function pass(to: SocketSide, from: SocketSide, data: RawData, binary: boolean): void {
   if (to.readyState !== WebSocket.OPEN) return;
   to.send(data, { binary }, () => {
     if (from.isPaused && to.bufferedAmount < mostWaiting) from.resume();

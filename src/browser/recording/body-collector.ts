@@ -56,7 +56,14 @@ export class BodyCollector {
 
   /** An exchange is over: what of it is worth keeping is wanted from now on. */
   over(exchange: string, data: NetworkData): void {
-    if (!this.works || !data.own || !kinds.has(data.type ?? '') || this.asked >= mostBodies) return;
+    if (
+      !this.works ||
+      !this.recorder()?.keepsBodies ||
+      !data.own ||
+      !kinds.has(data.type ?? '') ||
+      this.asked >= mostBodies
+    )
+      return;
     const { request, method, status, mime = '' } = data;
     const sent = data.requestHeaders && headerOf(data.requestHeaders, 'content-type');
     if (method !== 'GET' && method !== 'HEAD' && method !== 'OPTIONS')

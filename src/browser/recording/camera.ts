@@ -13,6 +13,15 @@ const largestFrame = 64 * 1024 * 1024;
  */
 export const pictureGapMs = { standard: 280, full: 60 } as const;
 
+/** Takes pictures of windows when something happened in them. */
+export interface PageCamera {
+  open(context: string): void;
+  close(context: string): void;
+  /** @param urgent now, however young the last picture is */
+  wakeAll(urgent?: boolean): void;
+  end(): void;
+}
+
 interface Frame {
   data: string;
   sessionId: number;
@@ -34,7 +43,7 @@ interface View {
  * debugging socket, past driver and mapper. A frame is had by starting a screencast and stopping it
  * with its first picture.
  */
-export class Camera {
+export class Camera implements PageCamera {
   private readonly views = new Map<string, View>();
   private readonly gapMs: number;
 

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import type { Engine } from '../engines.ts';
-import { LaunchRefused, readSessionRequest } from './capabilities.ts';
+import { readSessionRequest } from './capabilities.ts';
+import { chromiumLaunch, firefoxLaunch, LaunchRefused, remoteLaunch, webkitLaunch } from './launch-options.ts';
 
-const chromium: Engine = { name: 'chromium', version: '156', driver: 'chromedriver' };
-const webkit: Engine = { name: 'webkit', version: '2.50', driver: 'WebKitWebDriver', browser: '/usr/lib/MiniBrowser' };
+const chromium = chromiumLaunch;
+const webkit = webkitLaunch('/usr/lib/MiniBrowser');
 const ask = (always: object, first?: object[], any = false, engine = chromium) =>
   readSessionRequest({ capabilities: { alwaysMatch: always, ...(first ? { firstMatch: first } : {}) } }, engine, any);
 const sent = (request: ReturnType<typeof ask>) =>
@@ -155,5 +155,48 @@ describe('WebKit', () => {
     ).toMatchObject({
       binary: '/bin/other',
     });
+  });
+});
+
+describe('for a Firefox of ours', () => {
+  it('its own options are shown or refused in words, and everything else passes', () => {
+    const request = ask(
+      { browserName: 'firefox', 'moz:firefoxOptions': { args: ['-headless'] }, timeouts: { implicit: 5 } },
+      undefined,
+      false,
+      firefoxLaunch,
+    );
+    expect(sent(request).alwaysMatch).toEqual({ browserName: 'firefox', timeouts: { implicit: 5 } });
+    for (const options of [
+      { binary: '/bin/sh' },
+      { prefs: { 'browser.download.dir': '/' } },
+      { args: ['--profile', '/root'] },
+      { profile: 'UEsDB' },
+    ])
+      expect(() => ask({ 'moz:firefoxOptions': options }, undefined, false, firefoxLaunch)).toThrow(LaunchRefused);
+  });
+});
+
+describe('for a remote endpoint', () => {
+  const remote = remoteLaunch(true, { browserName: 'chrome', 'vendor:options': { team: 'harbour' } });
+  it('what the settings add is added, ours is taken out, and a socket is asked for', () => {
+    const request = ask({ 'iskel:attempt': { run: 'r' }, acceptInsecureCerts: true }, undefined, false, remote);
+    expect(sent(request).alwaysMatch).toMatchObject({
+      browserName: 'chrome',
+      acceptInsecureCerts: true,
+      webSocketUrl: true,
+      'vendor:options': { team: 'harbour' },
+    });
+    expect(sent(request).alwaysMatch).not.toHaveProperty('iskel:attempt');
+  });
+  it('a client’s own word goes before the settings’, and alternatives never say a thing twice', () => {
+    const request = ask({}, [{ browserName: 'chromium' }], false, remote);
+    expect(sent(request).alwaysMatch).not.toHaveProperty('browserName');
+  });
+  it('its launch options are held to the same list', () => {
+    expect(() => ask({ 'goog:chromeOptions': { binary: '/bin/sh' } }, undefined, false, remote)).toThrow(LaunchRefused);
+  });
+  it('without a socket none is asked for', () => {
+    expect(sent(ask({}, undefined, false, remoteLaunch(false, {}))).alwaysMatch).not.toHaveProperty('webSocketUrl');
   });
 });

@@ -4,22 +4,22 @@ import { background, guarded, trouble } from '../../core/background.ts';
 import { bridgeBidi } from './bidi-bridge.ts';
 import { commandBody, parseJson } from './command-body.ts';
 import { readOutcome } from './outcome-body.ts';
-import { readSessionRequest, LaunchRefused, type SessionRequest } from './capabilities.ts';
-import { engineAsked } from './engine-asked.ts';
-import { forward, ownCommandMs, startLimitMs, type Answer } from './forward.ts';
+import { readSessionRequest, type SessionRequest } from './capabilities.ts';
+import { ownCommandMs, startLimitMs } from './forward.ts';
+import { LaunchRefused } from './launch-options.ts';
 import { readsBody, refusesCommand } from './reach.ts';
 import { clock } from './clock.ts';
 import { routeOf } from './route.ts';
-import { RecordedSession, type NewSession } from './session.ts';
+import { RecordedSession } from './session.ts';
 import type { EvidenceSink } from './sink.ts';
-import { send, wireError, WireRefused, wireValue } from './wire-answer.ts';
-import type { Driver } from '../driver-process.ts';
-import type { DriverPool } from '../driver-pool.ts';
-import { howToInstall, type EngineName } from '../engines.ts';
+import { send, wireError, WireRefused, wireValue, type Answer } from './wire-answer.ts';
+import type { Place } from '../place.ts';
+import type { Places } from '../places.ts';
+import type { NewSession, RemoteEnd } from '../remote-end.ts';
 
 export interface EndpointOptions {
-  /** One for each engine of this machine; a session in any other is refused with the command that mends it. */
-  pools: ReadonlyMap<EngineName, DriverPool>;
+  /** A session in a place that is not there is refused with what mends it. */
+  places: Places;
   sink: EvidenceSink;
   anyLaunch: boolean;
   /** A session whose client is silent this long is ended as interrupted. */
@@ -83,13 +83,13 @@ export class RecordingEndpoint {
     let answer: Answer | undefined;
     try {
       await session.looking;
-      const answered = forward(session.driver, method, path, request.headers, body);
+      const answered = session.driver.send(method, path, request.headers, body);
       // While the driver works, the time is ours: notes of the command before, and the watch on this one's locator.
       session.catchUp();
       session.commands.meanwhile(method, tail, body);
       answer = await answered;
       if (session.promptsAgain && isOpenPrompt(answer))
-        answer = await forward(session.driver, method, path, request.headers, body);
+        answer = await session.driver.send(method, path, request.headers, body);
       send(response, answer);
       session.looksAfter(method, tail, answer, clock());
     } catch {
@@ -115,23 +115,21 @@ export class RecordingEndpoint {
     // A driver may read more out of a body than we can, and nothing of it may pass unread.
     if (!asked || capabilities === null || typeof capabilities !== 'object' || Array.isArray(capabilities))
       throw new WireRefused('invalid argument', `invalid argument: 'capabilities' must be a JSON object`);
-    const wish = engineAsked(capabilities, (name) => this.options.pools.has(name));
-    const pool = this.options.pools.get(wish);
-    if (!pool) {
-      const mend = `${wish} and its driver are not installed on this machine; run: ${howToInstall[wish]}`;
-      throw new WireRefused('session not created', mend);
-    }
+    const place = this.options.places.asked(capabilities, placeNamed(capabilities));
+    if (typeof place === 'string') throw new WireRefused('session not created', place);
     let wanted: SessionRequest;
     try {
-      wanted = readSessionRequest(asked, pool.engine, this.options.anyLaunch);
+      wanted = readSessionRequest(asked, place.launch, this.options.anyLaunch);
     } catch (error) {
       if (!(error instanceof LaunchRefused)) throw error;
       throw new WireRefused('invalid argument', error.message);
     }
     const startedAt = clock();
-    const driver = await pool.take();
+    const driver = await place.take().catch((error: Error) => {
+      throw new WireRefused('session not created', error.message);
+    });
     try {
-      await this.begin(driver, wanted, pool, startedAt, request, response);
+      await this.begin(driver, wanted, place, startedAt, request, response);
     } catch (error) {
       await driver.close();
       const why = error instanceof Error ? error.message : 'the driver failed';
@@ -140,23 +138,26 @@ export class RecordingEndpoint {
   }
 
   private async begin(
-    driver: Driver,
+    driver: RemoteEnd,
     wanted: SessionRequest,
-    pool: DriverPool,
+    place: Place,
     startedAt: number,
     request: IncomingMessage,
     response: ServerResponse,
   ): Promise<void> {
     const bytes = Buffer.from(JSON.stringify(wanted.body));
-    const answer = await forward(driver, 'POST', '/session', request.headers, bytes, startLimitMs);
+    const answer = await driver.send('POST', '/session', request.headers, bytes, startLimitMs);
     const session = (parseJson(answer.body)?.value ?? {}) as NewSession;
     if (answer.status !== 200 || !session.sessionId) {
       send(response, answer);
       await driver.close();
       return;
     }
-    const { attempt, size } = wanted;
-    const recorded = await RecordedSession.start(driver, session, attempt, this.options.sink, startedAt, size);
+    const { size } = wanted;
+    const attempt = place.labels
+      ? { ...wanted.attempt, labels: { ...place.labels, ...wanted.attempt.labels } }
+      : wanted.attempt;
+    const recorded = await RecordedSession.start(driver, place, session, attempt, this.options.sink, startedAt, size);
     recorded.promptsAgain = wanted.prompts.again;
     this.sessions.set(session.sessionId, recorded);
     if (request.socket.destroyed) return this.finish(recorded, 'the client went away while the session was starting');
@@ -166,7 +167,7 @@ export class RecordingEndpoint {
     };
     if (wanted.prompts.told) capabilities.unhandledPromptBehavior = wanted.prompts.told;
     if (wanted.wantsSocket) capabilities.webSocketUrl = `ws://${request.headers.host}/wd/session/${session.sessionId}`;
-    else if (pool.engine.name === 'chromium') delete capabilities.webSocketUrl;
+    else if (place.abilities.socket) delete capabilities.webSocketUrl;
     const value = { capabilities, sessionId: session.sessionId };
     send(response, { ...answer, body: Buffer.from(JSON.stringify({ value })) });
   }
@@ -184,9 +185,9 @@ export class RecordingEndpoint {
     // The recording is closed first: what the browser tells while it goes down is no interruption.
     const ended = session.recorder.end();
     const path = `/session/${session.id}`;
-    const answer = await forward(session.driver, 'DELETE', path, request.headers, body, ownCommandMs).catch(
-      () => undefined,
-    );
+    const answer = await session.driver
+      .send('DELETE', path, request.headers, body, ownCommandMs)
+      .catch(() => undefined);
     // From here on the session is unknown, as it is to the driver; its processes go while nobody waits.
     this.sessions.delete(session.id);
     const finished = this.finish(session).catch((error: unknown) =>
@@ -209,10 +210,10 @@ export class RecordingEndpoint {
 
   /** Whether sessions can be had, in a driver's own words. */
   private async status(request: IncomingMessage, response: ServerResponse, body: Buffer): Promise<void> {
-    const [pool] = this.options.pools.values();
-    if (!pool) return wireValue(response, 200, { ready: false, message: 'there is no driver on this machine' });
-    const driver = await pool.ready();
-    send(response, await forward(driver, 'GET', '/status', request.headers, body, ownCommandMs));
+    const place = this.options.places.local[0] ?? this.options.places.all[0];
+    if (!place) return wireValue(response, 200, { ready: false, message: 'there is no driver on this machine' });
+    const driver = await place.ready();
+    send(response, await driver.send('GET', '/status', request.headers, body, ownCommandMs));
   }
 
   private extension(session: RecordedSession, tail: string, body: Buffer, response: ServerResponse): void {
@@ -245,8 +246,7 @@ export class RecordingEndpoint {
     }
     const { anyLaunch } = this.options;
     bridgeBidi(request, client, head, {
-      port: session.driver.port,
-      session: session.id,
+      connect: () => session.socket(),
       anyLaunch,
       heard: () => session.heard(),
     });
@@ -273,6 +273,16 @@ export class RecordingEndpoint {
     clearInterval(this.watchman);
     await Promise.all([...this.ending, ...[...this.sessions.values()].map((session) => this.finish(session, why))]);
   }
+}
+
+/** The place that a session's own capability names. */
+function placeNamed(capabilities: object): string | undefined {
+  const { alwaysMatch, firstMatch } = capabilities as { alwaysMatch?: unknown; firstMatch?: unknown };
+  for (const entry of [alwaysMatch, ...(Array.isArray(firstMatch) ? (firstMatch as unknown[]) : [])]) {
+    const own = (entry as { 'iskel:attempt'?: { place?: unknown } | null } | null | undefined)?.['iskel:attempt'];
+    if (typeof own?.place === 'string') return own.place;
+  }
+  return undefined;
 }
 
 const isOpenPrompt = (answer: Answer): boolean =>

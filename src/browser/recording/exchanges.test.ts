@@ -58,7 +58,7 @@ const debugging = (method: string, id: string, ms: number, more: Partial<Debuggi
 const stamped = (params: NetworkParams, ms: number, timings: object = {}): NetworkParams => ({
   ...params,
   timestamp: at + ms,
-  request: { ...params.request, timings: { timeOrigin: 0, ...timings } },
+  request: { ...params.request, timings: { timeOrigin: 0, requestTime: at, ...timings } },
 });
 
 describe('an answer has come when its head has come', () => {
@@ -134,6 +134,22 @@ describe('an answer has come when its head has come', () => {
     debugging('loadingFailed', '1', 264, { canceled: true });
     expect(told[0]).toMatchObject({ until: at + 264, data: { status: 200, bodyEnd: 'let go' } });
     expect(arrivedAt(told[0]!)).toBe(at + 12);
+  });
+
+  it('also where that is told of a request the driver has forgotten', () => {
+    exchanges.begun(asked('1'));
+    exchanges.answered(head('1', 200, 12), at + 15);
+    const forgotten = asked('1');
+    exchanges.failed(
+      {
+        ...forgotten,
+        timestamp: 0,
+        errorText: 'net::ERR_ABORTED',
+        request: { ...forgotten.request, timings: { timeOrigin: 0, requestTime: 0 } },
+      },
+      at + 266,
+    );
+    expect(told[0]).toMatchObject({ until: at + 266, data: { status: 200, bodyEnd: 'let go' } });
   });
 
   it('a page that gives up before the head has no answer', () => {

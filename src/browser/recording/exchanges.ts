@@ -299,9 +299,10 @@ function headTime(p: NetworkParams, at: number, heard: number): number {
 
 /**
  * Whether each event carries its own time. Browsers that time things from the epoch (their origin is 0) do; the others
- * give all events of an exchange the time of its request.
+ * give all events of an exchange the time of its request, and what they tell of a request they have forgotten has none.
  */
-const stamped = (p: NetworkParams): boolean => p.request.timings?.timeOrigin === 0;
+const stamped = ({ request: { timings } }: NetworkParams): boolean =>
+  timings?.timeOrigin === 0 && (timings.requestTime ?? 0) > 0;
 
 /** The parts of Chromium's debugging events that are used. */
 export interface DebuggingParams {

@@ -1,6 +1,6 @@
-import type { Driver } from '../driver-process.ts';
+import type { RemoteEnd } from '../remote-end.ts';
 import { elementKey } from './commands.ts';
-import { ask, forward } from './forward.ts';
+import { ask, ownCommandMs } from './forward.ts';
 
 /** What a field was found to hold. */
 export interface FieldHeld {
@@ -16,8 +16,8 @@ const script = `const el = arguments[0];
  * of the test. An open dialog is left alone: a question would close it, and the test would never meet it.
  * @returns undefined where nobody can know: a dialog is open, the field is gone, or holds no text
  */
-export async function fieldHeld(driver: Driver, session: string, element: string): Promise<FieldHeld | undefined> {
-  const dialog = await forward(driver, 'GET', `/session/${session}/alert/text`, {}, Buffer.alloc(0));
+export async function fieldHeld(driver: RemoteEnd, session: string, element: string): Promise<FieldHeld | undefined> {
+  const dialog = await driver.send('GET', `/session/${session}/alert/text`, {}, Buffer.alloc(0), ownCommandMs);
   if (dialog.status !== 404) return undefined;
   const [secret, value] = await ask<[boolean, string | null]>(driver, `/session/${session}/execute/sync`, {
     script,

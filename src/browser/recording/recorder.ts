@@ -304,6 +304,10 @@ export class AttemptRecorder {
     });
   }
 
+  get keepsBodies(): boolean {
+    return this.sink.keepsBodies !== false;
+  }
+
   /**
    * What was sent or came back with an exchange. It waits until it is known what was typed into password fields: such a
    * value travels in the bodies of forms.

@@ -1,12 +1,15 @@
 import { background } from '../../core/background.ts';
-import { Bidi } from '../bidi.ts';
+import type { Abilities } from '../abilities.ts';
+import type { BidiLink, BidiListener } from '../bidi-link.ts';
 import { observerSource, observerWorld, type ObserverRecord } from '../observer/source.ts';
 import type { Locator } from '../../core/evidence/event.ts';
 import { locatorKey } from '../../core/evidence/locator.ts';
 import { BodyCollector } from './body-collector.ts';
-import { Camera } from './camera.ts';
+import { Camera, type PageCamera } from './camera.ts';
 import { browserEvents, type BrowserEventTeller } from './browser-events.ts';
+import { clock } from './clock.ts';
 import type { AttemptRecorder } from './recorder.ts';
+import { SocketCamera } from './socket-camera.ts';
 import type { Watch } from './watch.ts';
 import type { FrameName } from './window-track.ts';
 
@@ -52,12 +55,12 @@ const bodiesAtEndMs = { passed: 300, failed: 1500 };
  */
 export class SessionWatch implements Watch {
   readonly tellsFields = true;
-  private bidi!: Bidi;
+  private bidi!: BidiLink;
   private readonly known = new Map<string, Locator>();
   /** The observer's realm of each browsing context. */
   private readonly realms = new Map<string, string>();
   private readonly teller: BrowserEventTeller;
-  private camera: Camera | undefined;
+  private camera: PageCamera | undefined;
   private readonly bodies: BodyCollector | undefined;
 
   private constructor(
@@ -86,7 +89,9 @@ export class SessionWatch implements Watch {
   }
 
   static async start(options: {
-    webSocketUrl: string;
+    connect: (onEvent: BidiListener, onClose: () => void) => Promise<BidiLink>;
+    abilities: Abilities;
+    /** Where pictures come straight from the browser; without it they are asked for through the socket. */
     debuggerAddress?: string;
     recorder?: AttemptRecorder;
     detail: 'light' | 'standard' | 'full';
@@ -97,29 +102,41 @@ export class SessionWatch implements Watch {
     const watch = new SessionWatch(
       options.recorder,
       options.detail !== 'light',
-      options.detail === 'light' ? undefined : options.bodiesUnless,
+      options.detail === 'light' || !options.abilities.bodies ? undefined : options.bodiesUnless,
     );
-    watch.bidi = await Bidi.connect(
-      options.webSocketUrl,
-      (method, params, heard) => watch.hear(method, params, heard),
-      options.onClose,
-    );
-    if (options.debuggerAddress && options.detail !== 'light') {
-      watch.camera = new Camera(options.debuggerAddress, options.detail, () => watch.recorder);
+    watch.bidi = await options.connect((method, params, heard) => watch.hear(method, params, heard), options.onClose);
+    const { detail, debuggerAddress, abilities } = options;
+    if (detail !== 'light') {
+      const recorder = (): AttemptRecorder | undefined => watch.recorder;
+      watch.camera = debuggerAddress
+        ? new Camera(debuggerAddress, detail, recorder)
+        : new SocketCamera(watch.bidi, detail, recorder);
     }
     try {
       // Sent together and answered in order: one round trip instead of two.
       await Promise.all([
         watch.bidi.send('session.subscribe', { events }),
-        watch.subscribeEnds(options.debuggerAddress !== undefined),
+        watch.subscribeEnds(abilities.debugging),
         watch.bodies?.start(),
         watch.bidi.send('script.addPreloadScript', { functionDeclaration: observerSource, sandbox: observerWorld }),
       ]);
+      await watch.knowsWindows();
     } catch (error) {
       watch.close();
       throw error;
     }
     return watch;
+  }
+
+  /** Browsers tell of the windows that are there to whoever asks first; when that was not us, they are asked. */
+  private async knowsWindows(): Promise<void> {
+    if (this.first !== undefined) return;
+    const { contexts } = await this.bidi.send<{ contexts: { context: string; url: string }[] }>(
+      'browsingContext.getTree',
+      { maxDepth: 0 },
+    );
+    for (const { context, url } of contexts)
+      this.hear('browsingContext.contextCreated', { context, parent: null, url } as never, clock());
   }
 
   private async subscribeEnds(debugging: boolean): Promise<void> {

@@ -1,9 +1,12 @@
 import type { Environment } from '../../core/evidence/attempt.ts';
-import type { Driver } from '../driver-process.ts';
+import type { CommandNotes } from '../player/wire.ts';
+import type { Place } from '../place.ts';
+import type { NewSession, RemoteEnd, SocketSide } from '../remote-end.ts';
 import { readCommand } from './commands.ts';
 import { fieldHeld } from './field-look.ts';
 import { background, guarded } from '../../core/background.ts';
-import { ask, type Answer } from './forward.ts';
+import { ask } from './forward.ts';
+import type { Answer } from './wire-answer.ts';
 import { clock } from './clock.ts';
 import { CommandRecorder } from './command-recorder.ts';
 import { AttemptRecorder } from './recorder.ts';
@@ -16,24 +19,26 @@ import type { FrameName } from './window-track.ts';
 
 type Json = Record<string, unknown>;
 
-/** What a driver says of a session it has begun. */
-export interface NewSession {
-  sessionId: string;
-  capabilities: Json;
-}
-
 export function environmentOf(
   capabilities: Json,
   attempt: AttemptRequest,
   size?: { width: number; height: number },
+  place?: Place,
 ): Environment {
+  const where = attempt.labels?.host ?? (place?.remote ? place.name : undefined);
   return {
     browser: engineOf(String(capabilities.browserName ?? 'browser')),
     version: String(capabilities.browserVersion ?? ''),
     platform: String(capabilities.platformName ?? ''),
     ...size,
-    ...(attempt.labels?.host ? { place: attempt.labels.host } : {}),
+    ...(where ? { place: where } : {}),
   };
+}
+
+/** Where pictures come straight from the browser, on this machine. */
+export function debuggerAddress({ abilities }: Place, { capabilities }: NewSession): string | undefined {
+  const options = capabilities['goog:chromeOptions'] as { debuggerAddress?: string } | undefined;
+  return abilities.debugging && abilities.local ? options?.debuggerAddress : undefined;
 }
 
 /** A browser is named by its engine: what one of them does, all of the engine do. */
@@ -52,7 +57,6 @@ export class RecordedSession {
   readonly id: string;
   readonly recorder: AttemptRecorder;
   readonly commands: CommandRecorder;
-  readonly webSocketUrl: string;
   /** Dialogs are answered silently: a command that met one is sent once more. */
   promptsAgain = false;
   private watch: Watch | undefined;
@@ -60,16 +64,21 @@ export class RecordedSession {
   private lastHeard = clock();
 
   private constructor(
-    readonly driver: Driver,
-    session: NewSession,
+    readonly driver: RemoteEnd,
+    private readonly place: Place,
+    private readonly session: NewSession,
     attempt: AttemptRequest,
     sink: EvidenceSink,
     startedAt: number,
     size?: { width: number; height: number },
   ) {
     this.id = session.sessionId;
-    this.webSocketUrl = String(session.capabilities.webSocketUrl);
-    this.recorder = new AttemptRecorder(sink, attempt, environmentOf(session.capabilities, attempt, size), startedAt);
+    this.recorder = new AttemptRecorder(
+      sink,
+      attempt,
+      environmentOf(session.capabilities, attempt, size, place),
+      startedAt,
+    );
     this.commands = new CommandRecorder(
       this.recorder,
       () => this.watch,
@@ -82,20 +91,20 @@ export class RecordedSession {
   }
 
   static async start(
-    driver: Driver,
+    driver: RemoteEnd,
+    place: Place,
     session: NewSession,
     attempt: AttemptRequest,
     sink: EvidenceSink,
     startedAt: number,
     size?: { width: number; height: number },
   ): Promise<RecordedSession> {
-    const recorded = new RecordedSession(driver, session, attempt, sink, startedAt, size);
+    const recorded = new RecordedSession(driver, place, session, attempt, sink, startedAt, size);
     driver.onExit(() => recorded.endLater('the driver process ended before the session did'));
     try {
-      recorded.watch = session.capabilities.webSocketUrl
-        ? await recorded.watchBySocket(session, attempt)
-        : await recorded.watchByScreen(session, attempt);
-      if (!session.capabilities.webSocketUrl)
+      const socket = place.abilities.socket && Boolean(session.capabilities.webSocketUrl);
+      recorded.watch = socket ? await recorded.watchBySocket(attempt) : await recorded.watchByScreen(attempt);
+      if (!socket)
         recorded.missing(
           recorded.watch ? 'Only commands and pictures are recorded' : 'Only commands are recorded',
           'this browser tells nothing else of itself',
@@ -114,11 +123,16 @@ export class RecordedSession {
     if (typeof first === 'string') this.commands.begins(first);
   }
 
-  private watchBySocket(session: NewSession, attempt: AttemptRequest): Promise<Watch> {
-    const options = session.capabilities['goog:chromeOptions'] as { debuggerAddress?: string } | undefined;
+  /** For a client that opens a BiDi socket itself. */
+  socket(): SocketSide {
+    return this.driver.socket(this.session);
+  }
+
+  private watchBySocket(attempt: AttemptRequest): Promise<Watch> {
     return SessionWatch.start({
-      webSocketUrl: this.webSocketUrl,
-      debuggerAddress: options?.debuggerAddress,
+      connect: (onEvent, onClose) => this.driver.bidi(this.session, onEvent, onClose),
+      abilities: this.place.abilities,
+      debuggerAddress: debuggerAddress(this.place, this.session),
       recorder: this.recorder,
       detail: attempt.detail ?? 'standard',
       bodiesUnless: () => this.underWay > 0,
@@ -127,16 +141,15 @@ export class RecordedSession {
   }
 
   /** Where the page lies in its window is asked once, while the session is new and nothing can be disturbed. */
-  private async watchByScreen(session: NewSession, attempt: AttemptRequest): Promise<Watch | undefined> {
+  private async watchByScreen(attempt: AttemptRequest): Promise<Watch | undefined> {
     const { screen } = this.driver;
     const detail = attempt.detail ?? 'standard';
     if (!screen || detail === 'light') return undefined;
     const script = 'return [outerHeight - innerHeight, innerWidth, innerHeight]';
-    const [bar, width, height] = await ask<[number, number, number]>(
-      this.driver,
-      `/session/${session.sessionId}/execute/sync`,
-      { script, args: [] },
-    );
+    const [bar, width, height] = await ask<[number, number, number]>(this.driver, `/session/${this.id}/execute/sync`, {
+      script,
+      args: [],
+    });
     return new ScreenCamera(screen, { bar, width, height }, detail, this.recorder);
   }
 
@@ -157,6 +170,17 @@ export class RecordedSession {
   }
   private underWay = 0;
   private failed = false;
+
+  /** Has commands of a player taken down as a client's are. */
+  readonly notes: CommandNotes = {
+    before: (method, path, body) => this.begin(method, path, body),
+    meanwhile: (method, path, body) => this.commands.meanwhile(method, path, body),
+    after: (method, path, body, answer, at, until) => {
+      if (answer) this.looksAfter(method, path, answer, until);
+      this.took(method, path, body, answer, at, until);
+    },
+    free: () => this.looking,
+  };
 
   /** The client said something in another way than by a command. */
   heard(): void {

@@ -14,6 +14,8 @@ export interface AttemptRequest {
   shard?: string;
   worker?: string;
   secrets?: string[];
+  /** The place to run in, by its name; without it the engine asked for, on this machine. */
+  place?: string;
   detail?: 'light' | 'standard' | 'full';
 }
 
@@ -38,6 +40,8 @@ export interface EvidenceSink {
   usedBefore?(attempt: string): readonly Locator[];
   /** All of them are written, or none. @returns how many bytes they take */
   write(attempt: string, events: readonly EvidenceEvent[]): number;
+  /** Whether what goes with requests and answers is kept; it is unless this says no. */
+  readonly keepsBodies?: boolean;
   /** Keeps a picture or another blob; gives its name. */
   keep(bytes: Buffer, mime: string): Promise<string>;
   /** Tells the window's size once it is known. */

@@ -1,6 +1,6 @@
 import type { Logger } from 'pino';
 import type { Owner } from '../../browser/owner.ts';
-import type { Engine } from '../../browser/engines.ts';
+import type { Places } from '../../browser/places.ts';
 import type { Changes } from '../changes.ts';
 import type { AnalysisJobs } from '../jobs/analysis.ts';
 import type { Contrasts } from '../jobs/contrasts.ts';
@@ -14,7 +14,8 @@ import type { Store } from '../store/store.ts';
 /** What the routes of the API work with. */
 export interface Services {
   version: string;
-  engines: Engine[];
+  /** Where sessions and trials can be had. */
+  places: Places;
   store: Store;
   owner: Owner;
   changes: Changes;

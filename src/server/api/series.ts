@@ -1,4 +1,3 @@
-import { engineNames, howToInstall } from '../../browser/engines.ts';
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { isFailure } from '../../core/evidence/attempt.ts';
@@ -28,19 +27,16 @@ const seriesShape = Joi.object<SeriesBody>({
 const mostWaiting = 50;
 
 /** Series of trials: started, watched, stopped. */
-export function seriesRoutes({ store, series, engines }: Services): Hono {
+export function seriesRoutes({ store, series, places }: Services): Hono {
   const app = new Hono();
 
   app.post('/series', async (c) => {
     const { drillId, engine, trials } = await bodyAs(c, seriesShape);
     found(store.drills.get(drillId), 'drill', drillId);
-    const known = engineNames.find((name) => name === engine);
-    if (!engines.some(({ name }) => name === engine)) {
-      const mend = known ? `; run: ${howToInstall[known]}` : `; there may be ${engineNames.join(' and ')}`;
-      throw new Problem(409, 'no-engine', `there is no ${engine} to drive on this machine${mend}`);
-    }
-    if (engine !== 'chromium')
-      throw new Problem(409, 'no-engine', `trials are played in chromium only so far; ${engine} records tests`);
+    const place = places.named(engine);
+    if (!place) throw new Problem(409, 'no-engine', places.noSuch(engine));
+    const { ok, message } = place.health();
+    if (!ok) throw new Problem(409, 'place-down', `${place.name}: ${message}`);
     if (series.waiting >= mostWaiting)
       throw new Problem(429, 'too-many', `${mostWaiting} series wait for their turn already; stop some of them`);
     return c.json({ id: series.start(drillId, engine, trials).id }, 202);

@@ -25,6 +25,7 @@ export class RecordingSink implements EvidenceSink {
     private readonly store: Store,
     private readonly analysis: AnalysisJobs,
     private readonly changes: Changes,
+    readonly keepsBodies: boolean,
     private readonly series?: { id: string; runId: string; test: { suite: string; title: string } },
   ) {}
 

@@ -3,8 +3,9 @@ import { trouble } from '../../core/background.ts';
 import { patiently } from '../store/patience.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
 import type { Drill } from '../../core/drill/drill.ts';
-import type { DriverPool } from '../../browser/driver-pool.ts';
-import { TrialBrowser } from '../../browser/player/trials.ts';
+import type { Place } from '../../browser/place.ts';
+import type { Places } from '../../browser/places.ts';
+import { trialsIn } from '../../browser/player/trials.ts';
 import type { Changes } from '../changes.ts';
 import type { Series } from '../../core/records.ts';
 import type { Store } from '../store/store.ts';
@@ -26,7 +27,8 @@ export class SeriesJobs {
     private readonly store: Store,
     private readonly analysis: AnalysisJobs,
     private readonly changes: Changes,
-    private readonly pool: DriverPool | undefined,
+    private readonly places: Places,
+    private readonly keepsBodies: boolean,
     private readonly log: Logger,
   ) {
     store.drills.stopUnfinished();
@@ -67,16 +69,17 @@ export class SeriesJobs {
     if (stopped()) return;
     const { drill } = parseDrill(this.store.drills.get(series.drillId)?.text ?? '');
     if (!drill) throw new Error('the drill of this series can no longer be read');
-    if (!this.pool) throw new Error('no browser on this machine; run: apt-get install chromium chromium-driver');
+    const place = this.places.named(series.engine);
+    if (!place) throw new Error(this.places.noSuch(series.engine));
     this.store.drills.setSeries(series.id, 'running');
     this.changes.tell({ type: 'series', id: series.id });
-    await this.trials(series, drill, this.pool, stopped);
+    await this.trials(series, drill, place, stopped);
     this.end(series.id, stopped() ? 'stopped' : 'done');
   }
 
-  private async trials(series: Series, drill: Drill, pool: DriverPool, stopped: () => boolean): Promise<void> {
+  private async trials(series: Series, drill: Drill, place: Place, stopped: () => boolean): Promise<void> {
     const test = { suite: 'trials', title: drill.title };
-    const sink = new RecordingSink(this.store, this.analysis, this.changes, {
+    const sink = new RecordingSink(this.store, this.analysis, this.changes, this.keepsBodies, {
       id: series.id,
       runId: series.runId,
       test,
@@ -84,7 +87,7 @@ export class SeriesJobs {
     const window = drill.lines.find((line) => line.do === 'window');
     const size = window && { width: window.width, height: window.height };
     const secrets = secretsFromEnvironment();
-    let browser = await TrialBrowser.start(pool, size);
+    let browser = await trialsIn(place, size);
     let restarts = 0;
     try {
       for (let number = 1; number <= series.trials && !stopped(); number++) {
@@ -98,7 +101,7 @@ export class SeriesJobs {
         } catch (error) {
           if (++restarts > mostRestarts) throw error;
           await browser.close();
-          browser = await TrialBrowser.start(pool, size);
+          browser = await trialsIn(place, size);
         }
         this.changes.tell({ type: 'series', id: series.id });
       }

@@ -1,0 +1,55 @@
+import type { Drill } from '../../core/drill/drill.ts';
+import type { Place } from '../place.ts';
+import { clock } from '../recording/clock.ts';
+import { ownCommandMs } from '../recording/forward.ts';
+import { RecordedSession } from '../recording/session.ts';
+import { Player } from './play.ts';
+import { beginSession, type TrialBrowser, type TrialOptions, type WindowSize } from './trials.ts';
+import { Wire } from './wire.ts';
+
+/** Plays each trial in a session of its own, for browsers that have no isolated contexts. */
+export class SessionEach implements TrialBrowser {
+  constructor(
+    private readonly place: Place,
+    private readonly size: WindowSize,
+  ) {}
+
+  async trial(drill: Drill, { sink, request, secrets, stopped }: TrialOptions): Promise<string> {
+    const { place, size } = this;
+    const startedAt = clock();
+    const { end, session } = await beginSession(place);
+    const recorded = await RecordedSession.start(end, place, session, request, sink, startedAt, size);
+    const { recorder } = recorded;
+    let interrupted: string | undefined;
+    try {
+      const wire = new Wire(end, session.sessionId);
+      if (size) await wire.send('POST', '/window/rect', size, true).catch(() => undefined);
+      wire.notes = recorded.notes;
+      const player = new Player(wire, secrets, stopped, (label, ok, expected, actual) =>
+        recorder.add({
+          lane: 'note',
+          kind: 'check',
+          at: clock(),
+          clock: 'recorder',
+          data: { label, ok, expected, actual },
+        }),
+      );
+      recorded.outcome(await player.play(drill));
+      await recorded.lastLook();
+    } catch (error) {
+      interrupted = `the browser of this trial failed: ${(error as Error).message}`;
+    } finally {
+      await recorder.end(interrupted);
+      await end
+        .send('DELETE', `/session/${session.sessionId}`, {}, Buffer.alloc(0), ownCommandMs)
+        .catch(() => undefined);
+      await recorded.end(interrupted);
+    }
+    if (interrupted) throw new Error(interrupted);
+    return recorder.id;
+  }
+
+  close(): Promise<void> {
+    return Promise.resolve();
+  }
+}

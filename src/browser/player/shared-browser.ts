@@ -1,0 +1,103 @@
+import type { Drill } from '../../core/drill/drill.ts';
+import type { Place } from '../place.ts';
+import { clock } from '../recording/clock.ts';
+import { CommandRecorder } from '../recording/command-recorder.ts';
+import { AttemptRecorder } from '../recording/recorder.ts';
+import { debuggerAddress, environmentOf } from '../recording/session.ts';
+import { SessionWatch } from '../recording/session-watch.ts';
+import { Player } from './play.ts';
+import { beginSession, type TrialBrowser, type TrialOptions, type TrialSession, type WindowSize } from './trials.ts';
+import { Wire } from './wire.ts';
+
+/** One browser in which trials are played one after the other, each in an isolated user context of its own. */
+export class SharedBrowser implements TrialBrowser {
+  private constructor(
+    private readonly begun: TrialSession,
+    private readonly watch: SessionWatch,
+    private readonly home: string,
+    private readonly place: Place,
+    private readonly size: WindowSize,
+  ) {}
+
+  static async start(place: Place, size: WindowSize): Promise<SharedBrowser> {
+    const begun = await beginSession(place);
+    const { end, session } = begun;
+    try {
+      const watch = await SessionWatch.start({
+        connect: (onEvent, onClose) => end.bidi(session, onEvent, onClose),
+        abilities: place.abilities,
+        debuggerAddress: debuggerAddress(place, session),
+        detail: 'standard',
+        // A drill is never silent for long: bodies are got at the end of a trial.
+        bodiesUnless: () => true,
+        onClose: () => {},
+      });
+      const home = await new Wire(end, session.sessionId).send<string>('GET', '/window', {}, true);
+      return new SharedBrowser(begun, watch, home, place, size);
+    } catch (error) {
+      await end.close();
+      throw error;
+    }
+  }
+
+  async trial(drill: Drill, { sink, request, secrets, stopped }: TrialOptions): Promise<string> {
+    const { watch, size } = this;
+    const { end, session } = this.begun;
+    const { userContext } = await watch.send<{ userContext: string }>('browser.createUserContext', {});
+    const wire = new Wire(end, session.sessionId);
+    const environment = { ...environmentOf(session.capabilities, request, undefined, this.place), ...size };
+    const recorder = new AttemptRecorder(sink, request, environment);
+    let interrupted: string | undefined;
+    try {
+      watch.record(recorder);
+      const { context } = await watch.send<{ context: string }>('browsingContext.create', {
+        type: 'window',
+        userContext,
+      });
+      await wire.send('POST', '/window', { handle: context }, true);
+      if (size) await wire.send('POST', '/window/rect', size, true).catch(() => undefined);
+      const commands = new CommandRecorder(
+        recorder,
+        () => watch,
+        (parent, name) => watch.frame(parent, name),
+      );
+      commands.begins(context);
+      wire.notes = commands;
+      const player = new Player(wire, secrets, stopped, (label, ok, expected, actual) =>
+        recorder.add({
+          lane: 'note',
+          kind: 'check',
+          at: clock(),
+          clock: 'recorder',
+          data: { label, ok, expected, actual },
+        }),
+      );
+      player.foreign.add(this.home);
+      const told = await player.play(drill);
+      // The answers still under way at a failure often tell why it failed.
+      if (told.status === 'failed') await watch.linger();
+      await watch.flush(told.status === 'failed');
+      recorder.outcome(told);
+    } catch (error) {
+      interrupted = `the browser of this trial failed: ${(error as Error).message}`;
+    } finally {
+      await recorder.end(interrupted);
+      watch.record(undefined);
+      await this.tidy(wire, userContext).catch(() => {});
+    }
+    if (interrupted) throw new Error(interrupted);
+    return recorder.id;
+  }
+
+  private async tidy(wire: Wire, userContext: string): Promise<void> {
+    wire.notes = undefined;
+    await wire.send('POST', '/window', { handle: this.home }, true);
+    await wire.send('POST', '/timeouts', { implicit: 0, pageLoad: 300_000, script: 30_000 }, true);
+    await this.watch.send('browser.removeUserContext', { userContext });
+  }
+
+  async close(): Promise<void> {
+    this.watch.close();
+    await this.begun.end.close();
+  }
+}

@@ -1,0 +1,66 @@
+import { readFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import Joi from 'joi';
+import { engineNames } from '../browser/engines.ts';
+import type { RemoteSettings } from '../browser/remote-place.ts';
+
+/** What the settings file of this machine says; pages may not change it. */
+export interface LocalSettings {
+  /** Remote WebDriver endpoints. */
+  places: RemoteSettings[];
+  /** Bodies of requests and answers are recorded. */
+  bodies: boolean;
+}
+
+const place = Joi.object<RemoteSettings>({
+  name: Joi.string()
+    .pattern(/^[\w.-]{1,40}$/, 'letters, digits, dots and dashes')
+    .invalid(...engineNames)
+    .required()
+    .messages({ 'any.invalid': '{{#label}} is the name of an engine of this machine; choose another' }),
+  address: Joi.string()
+    .uri({ scheme: ['http', 'https'] })
+    .required(),
+  authorization: Joi.string().max(4000),
+  browser: Joi.string().default('chrome'),
+  capabilities: Joi.object().unknown(true).default({}),
+  labels: Joi.object().pattern(Joi.string(), Joi.string()).default({}),
+  sessions: Joi.number().integer().min(1).max(1000).default(1),
+  socket: Joi.boolean().default(false),
+});
+
+const shape = Joi.object<LocalSettings>({
+  places: Joi.array().items(place).unique('name').max(100).default([]),
+  bodies: Joi.boolean().default(true),
+});
+
+const none: LocalSettings = { places: [], bodies: true };
+
+/**
+ * Reads the settings file.
+ * @param data the data folder, where it lies unless it is named
+ * @throws Error that tells every fault in it, each with its place and how to mend it
+ */
+export function readLocalSettings(data: string, named?: string): LocalSettings {
+  const path = named ? resolve(named) : join(data, 'iskel.settings.json');
+  let text: string;
+  try {
+    text = readFileSync(path, 'utf8');
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    if (code === 'ENOENT' && !named) return none;
+    throw new Error(`the settings file ${path} cannot be read (${code}); mend ISKEL_SETTINGS, or write the file`);
+  }
+  let told: unknown;
+  try {
+    told = JSON.parse(text);
+  } catch (error) {
+    throw new Error(`the settings file ${path} is not readable as JSON: ${(error as Error).message}`);
+  }
+  const { value, error } = shape.validate(told, { abortEarly: false });
+  if (!error) return value;
+  const faults = error.details.map(({ message }) => `  ${message}`);
+  throw new Error(
+    `the settings file ${path} has ${faults.length === 1 ? 'a fault' : `${faults.length} faults`}; mend it and start again:\n${faults.join('\n')}`,
+  );
+}
