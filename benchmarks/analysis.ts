@@ -11,7 +11,7 @@ import { sceneOf } from '../src/core/clues/scene.ts';
 import { contrast } from '../src/core/contrast/contrast.ts';
 import type { Sketch } from '../src/core/contrast/sketch.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
-import { lookAtFailure } from '../src/server/jobs/look.ts';
+import { lookAtFailure } from '../src/server/ingest/look.ts';
 import { Store } from '../src/server/store/store.ts';
 import { crowdedAttempts } from '../tests/crowded.ts';
 

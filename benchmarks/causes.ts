@@ -14,7 +14,7 @@ import type { Sketch } from '../src/core/contrast/sketch.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import { pictureAtFailure } from '../src/core/evidence/picture-at-failure.ts';
 import type { Look } from '../src/core/vision/compare.ts';
-import { lookAtFailure } from '../src/server/jobs/look.ts';
+import { lookAtFailure } from '../src/server/ingest/look.ts';
 import { Store } from '../src/server/store/store.ts';
 
 const { values } = parseArgs({

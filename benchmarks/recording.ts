@@ -1,13 +1,14 @@
-// What recording costs a test: the same 60 commands through /wd and straight to chromedriver, in turn.
-// Run: npm run bench:recording [pairs] [light|standard|full]
+// What recording costs a test: the same commands through /wd and straight to chromedriver, in turn, on quiet pages and on
+// one that never rests, at standard and at light detail.
+// Run: npm run bench:recording [pairs]
 import { Agent, request } from 'node:http';
 import { spawn } from 'node:child_process';
 import { startFerrySite } from '../demo/site/site.ts';
+import { startRestlessPage } from './restless-page.ts';
 import { median } from '../src/core/stats/median.ts';
 import { chromeArguments, startServerProcess } from '../tests/helpers.ts';
 
 const pairs = Number(process.argv[2]) || 12;
-const detail = process.argv[3] ?? 'standard';
 const key = 'element-6066-11e4-a52e-4f735466cecf';
 const agent = new Agent({ keepAlive: true });
 
@@ -40,8 +41,36 @@ function call<T>(base: string, method: string, path: string, body?: unknown): Pr
   });
 }
 
+type Sender = <T>(method: string, path: string, body?: unknown) => Promise<T>;
+/** Sends the commands of a tour; gives how many there were. */
+type Tour = (base: string, session: string, site: string) => Promise<number>;
+
+/** 64 commands on a page that never rests. */
+const restless: Tour = async (base, session, site) => {
+  let sent = 0;
+  const send: Sender = <T>(method: string, path: string, body?: unknown) => {
+    sent++;
+    return call<T>(base, method, `/session/${session}${path}`, body);
+  };
+  const find = async (css: string): Promise<string> =>
+    (await send<Record<string, string>>('POST', '/element', { using: 'css selector', value: css }))[key]!;
+  await send('POST', '/url', { url: site });
+  await send('GET', `/element/${await find('h1')}/text`);
+  await send('POST', `/element/${await find('#passenger')}/value`, { text: 'Ada' });
+  await send('GET', `/element/${await find('#hold')}/enabled`);
+  for (let i = 0; i < 9; i++) {
+    const seat = await find(`[data-seat="${i}"]`);
+    await send('POST', `/element/${seat}/click`);
+    await send('GET', `/element/${seat}/attribute/aria-pressed`);
+    await send('GET', `/element/${await find(`[data-sailing="${i}"] .time`)}/text`);
+    await send('GET', '/title');
+  }
+  while (sent < 64) await send('GET', '/url');
+  return sent;
+};
+
 /** 60 commands as a booking test sends them: opens, finds, types, presses, reads. */
-async function scenario(base: string, session: string, site: string): Promise<number> {
+const quiet: Tour = async (base, session, site) => {
   let sent = 0;
   const send = <T>(method: string, path: string, body?: unknown): Promise<T> => {
     sent++;
@@ -72,23 +101,28 @@ async function scenario(base: string, session: string, site: string): Promise<nu
   }
   while (sent < 60) await send('GET', '/title');
   return sent;
-}
+};
 
-async function run(base: string, site: string, own: object): Promise<{ commands: number; session: number }> {
+async function run(
+  tour: Tour,
+  base: string,
+  site: string,
+  own: object,
+): Promise<{ commands: number; session: number }> {
   const begun = performance.now();
   const capabilities = {
     alwaysMatch: { browserName: 'chrome', 'goog:chromeOptions': { args: chromeArguments }, ...own },
   };
   const { sessionId } = await call<{ sessionId: string }>(base, 'POST', '/session', { capabilities });
   const start = performance.now();
-  const sent = await scenario(base, sessionId, site);
+  await tour(base, sessionId, site);
   const end = performance.now();
   await call(base, 'DELETE', `/session/${sessionId}`);
-  if (sent !== 60) throw new Error(`the scenario sent ${sent} commands, not 60`);
   return { commands: end - start, session: start - begun + (performance.now() - end) };
 }
 
 const site = await startFerrySite();
+const board = await startRestlessPage();
 const server = await startServerProcess();
 const driver = spawn('chromedriver', ['--port=0', '--log-level=SEVERE'], { stdio: ['ignore', 'pipe', 'inherit'] });
 const port = await new Promise<string>((done) =>
@@ -99,54 +133,56 @@ const port = await new Promise<string>((done) =>
 );
 const direct = `http://127.0.0.1:${port}`;
 const recorded = `${server.address}/wd`;
-const as = (title: string): object => ({
+const as = (title: string, detail: string): object => ({
   'iskel:attempt': { run: 'benchmark', test: { suite: 'benchmark', title }, detail },
 });
-/** A test that ran before has what it looks for watched from its start; a new one only from its first use on. */
-const own = as('sixty commands');
-const rows: {
-  recorded: number;
-  first: number;
+const tours = [
+  { name: 'quiet', tour: quiet, address: site.address, goals: { standard: 1.05, light: 1.03 } },
+  { name: 'restless', tour: restless, address: board.address, goals: { standard: 1.08, light: 1.03 } },
+];
+interface Row {
   direct: number;
-  ratio: number;
-  firstRatio: number;
-  sessionExtra: number;
-}[] = [];
+  standard: number;
+  light: number;
+  extra: number;
+}
+const rows = new Map<string, Row[]>(tours.map(({ name }) => [name, []]));
 try {
-  await run(direct, site.address, {});
-  await run(recorded, site.address, own);
-  for (let pair = 0; pair < pairs; pair++) {
-    // Which goes first changes, so that a machine that slows down hurts both alike.
-    const first = pair % 2 === 0;
-    const a = first ? await run(recorded, site.address, own) : undefined;
-    const b = await run(direct, site.address, {});
-    const c = a ?? (await run(recorded, site.address, own));
-    const d = await run(recorded, site.address, as(`sixty commands, new ${pair}`));
-    rows.push({
-      recorded: c.commands,
-      first: d.commands,
-      direct: b.commands,
-      ratio: c.commands / b.commands,
-      firstRatio: d.commands / b.commands,
-      sessionExtra: c.session - b.session,
-    });
+  for (const { name, tour, address } of tours) {
+    await run(tour, direct, address, {});
+    // A test that ran before has what it looks for watched from its start.
+    for (const detail of ['standard', 'light']) await run(tour, recorded, address, as(`${name} ${detail}`, detail));
   }
+  for (let pair = 0; pair < pairs; pair++)
+    for (const { name, tour, address } of tours) {
+      // Which goes first changes, so that a machine that slows down hurts all alike.
+      const order = ['direct', 'standard', 'light'] as const;
+      const row = {} as Row;
+      for (const one of order.map((_, i) => order[(i + pair) % order.length]!)) {
+        const own = one === 'direct' ? {} : as(`${name} ${one}`, one);
+        const { commands, session } = await run(tour, one === 'direct' ? direct : recorded, address, own);
+        row[one] = commands;
+        row.extra = (row.extra ?? 0) + (one === 'direct' ? -session : one === 'standard' ? session : 0);
+      }
+      rows.get(name)!.push(row);
+    }
 } finally {
   driver.kill();
   await server.stop();
   await site.close();
+  await board.close();
 }
-const of = (key: keyof (typeof rows)[number]): number[] => rows.map((row) => row[key]);
-console.log(`60 commands, ${pairs} pairs, detail ${detail}`);
-console.log(
-  `recorded  median ${median(of('recorded')).toFixed(0)} ms   (${Math.min(...of('recorded')).toFixed(0)} to ${Math.max(...of('recorded')).toFixed(0)})`,
-);
-console.log(
-  `direct    median ${median(of('direct')).toFixed(0)} ms   (${Math.min(...of('direct')).toFixed(0)} to ${Math.max(...of('direct')).toFixed(0)})`,
-);
-console.log(`ratio     median ${median(of('ratio')).toFixed(3)}   goal 1.05 at standard detail`);
-console.log(
-  `of a test’s first attempt ${median(of('firstRatio')).toFixed(3)}   (nothing watched before its first use)`,
-);
-console.log(`session start and end: ${median(of('sessionExtra')).toFixed(0)} ms more when recorded (median)`);
+for (const { name, goals } of tours) {
+  const all = rows.get(name)!;
+  console.log(`${name}: ${pairs} pairs, straight median ${median(all.map((row) => row.direct)).toFixed(0)} ms`);
+  for (const detail of ['standard', 'light'] as const) {
+    const ratios = all.map((row) => row[detail] / row.direct).sort((a, b) => a - b);
+    console.log(
+      `  ${detail.padEnd(9)} ratio median ${median(ratios).toFixed(3)}  (${ratios[0]!.toFixed(3)} to ${ratios.at(-1)!.toFixed(3)})  goal ${goals[detail]}`,
+    );
+  }
+  console.log(
+    `  session start and end: ${median(all.map((row) => row.extra)).toFixed(0)} ms more when recorded (median)`,
+  );
+}
 process.exit(0);

@@ -4,7 +4,7 @@ import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { exportPack } from '../src/server/jobs/packs.ts';
+import { exportPack } from '../src/server/exports/packs.ts';
 import { startRecorder } from './recorder.ts';
 import { demoPort } from './faults.ts';
 import { startFerrySite } from './site/site.ts';

@@ -1,7 +1,7 @@
 // Iskel with the demo's runs loaded, and the ferry shop they were recorded on, so that drills play.
 import { closeSync, openSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { importPack } from '../src/server/jobs/packs.ts';
+import { importPack } from '../src/server/exports/packs.ts';
 import { startServer } from '../src/server/server.ts';
 import { readSettings } from '../src/server/settings.ts';
 import { demoPort, faultyTests } from './faults.ts';

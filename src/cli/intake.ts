@@ -2,7 +2,7 @@ import { openAsBlob, readdirSync, statSync } from 'node:fs';
 import { background } from '../core/background.ts';
 import { basename, join, relative } from 'node:path';
 import type { IntakeResult } from '../core/records.ts';
-import type { IntakeProgress } from '../server/intake/tools.ts';
+import type { IntakeProgress } from '../server/ingest/delivered/tools.ts';
 import { CliError, describeFile, type Home, type LocalFile } from './home.ts';
 
 /** All files of the given paths; folders whole, under their own names. */

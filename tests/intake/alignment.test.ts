@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { readWebm } from '../../src/core/formats/webm.ts';
 import { alignVideo } from '../../src/core/vision/align.ts';
-import { framesOf, thumbOf } from '../../src/server/intake/frames.ts';
+import { framesOf, thumbOf } from '../../src/server/ingest/delivered/frames.ts';
 import { openBrowser } from '../helpers.ts';
 import { drawer, film } from './helpers.ts';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';

@@ -357,13 +357,13 @@ describe('the command iskel', () => {
     });
     expect(await iskel('fly')).toMatchObject({ status: 2 });
     expect((await iskel('--help')).out).toMatch(/intake .*runs .*show .*export .*serve /s);
-  });
+  }, 180_000);
   it('works on a data folder without a server', async () => {
     const data = join(folder, 'own');
     const run = async (...args: string[]): Promise<string> => (await command('--data', data, ...args)).out;
     expect(await run('intake', join(folder, 'r.xml'))).toContain('3 attempts');
     expect(await run('runs')).toContain('2 tests, 1 failed, 1 flaky');
-  });
+  }, 120_000);
 });
 
 it('standing rules mask one’s own patterns and know one’s own code', async () => {

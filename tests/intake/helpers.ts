@@ -4,9 +4,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import type { IntakeResult } from '../../src/core/records.ts';
-import { Intake, newIntakeId } from '../../src/server/intake/intake.ts';
-import type { IntakeFields } from '../../src/server/intake/report-attempts.ts';
-import { fromBytes } from '../../src/server/intake/source.ts';
+import { Intake, newIntakeId } from '../../src/server/ingest/delivered/intake.ts';
+import type { IntakeFields } from '../../src/server/ingest/delivered/report-attempts.ts';
+import { fromBytes } from '../../src/server/ingest/delivered/source.ts';
 import { Store } from '../../src/server/store/store.ts';
 
 /** A data folder with its store, for an intake without a server around it. */

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readWebm, withoutWebmTexts } from '../../src/core/formats/webm.ts';
-import { framesOf } from '../../src/server/intake/frames.ts';
+import { framesOf } from '../../src/server/ingest/delivered/frames.ts';
 import { film, page } from './helpers.ts';
 
 /** Real files, made by ffmpeg, whole and hurt. */

@@ -68,7 +68,7 @@ const bounded: Record<string, { most: number; by: string }> = {
   'src/core/formats/report.ts': { most: 256 * 1024, by: 'mostOutput' },
   'src/core/formats/tap.ts': { most: 64 * 1024, by: 'readTap() cuts its lines' },
   'src/core/remedies/hand-over.ts': { most: 2000, by: 'the first lines of a stack' },
-  'src/server/intake/gather.ts': { most: 500, by: 'cleanName()' },
+  'src/server/ingest/delivered/gather.ts': { most: 500, by: 'cleanName()' },
   'src/web/screens/Cause.vue': { most: 40_000, by: 'a page of our own docs' },
   // One look at a text, without a loop in it: too many alternatives to be proven, few enough to be timed.
   'src/core/evidence/secret-shapes.ts': { most: 1024 * 1024, by: 'timed up to 1 MB here' },

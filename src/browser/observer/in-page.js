@@ -1,6 +1,6 @@
 // Runs in an isolated script world of every document. It watches locators and tells what became of
-// them; it never changes the page. One function expression, sent as text with page-markup.js and held-values.js.
-(written, heldValues) => {
+// them; it never changes the page. One function expression, sent as text with those of the files beside it.
+(written, heldValues, circumstances) => {
   const origin = performance.timeOrigin;
   const now = () => origin + performance.now();
   const later = setTimeout;
@@ -426,6 +426,7 @@
       later(beat, 200);
       for (const { key, locator } of JSON.parse(locators)) add(key, locator);
       push({ k: 'here', t: now(), x: location.href });
+      if (top === self) push({ k: 'circumstances', t: now(), x: circumstances() });
       tellTitle();
     },
     watch: (text) => {

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import type { Circumstances } from '../../core/evidence/event.ts';
 
 /** The function expression a file is made of, without the comment above it. */
 const expression = (name: string): string => {
@@ -7,7 +8,10 @@ const expression = (name: string): string => {
 };
 
 /** The observer as one function expression, as `script.addPreloadScript` takes it. */
-export const observerSource = `() => (${expression('./in-page.js')})(${expression('./page-markup.js')}, ${expression('./held-values.js')})`;
+export const observerSource = `() => (${expression('./in-page.js')})(${expression('./page-markup.js')}, ${expression('./held-values.js')}, ${expression('./circumstances.js')})`;
+
+/** A script that answers with what a page finds itself in, for browsers that are asked. */
+export const circumstancesScript = `return (${expression('./circumstances.js')})();`;
 
 /** Name of the isolated script world the observer lives in. */
 export const observerWorld = 'iskel';
@@ -35,6 +39,7 @@ export type ObserverRecord =
       f?: { x: number; y: number } | null;
     }
   | { k: 'view'; t: number; r: number }
+  | { k: 'circumstances'; t: number; x: Circumstances }
   | { k: 'structure'; t: number; x: string; u: string; n: number }
   | { k: 'focus'; t: number; d: string }
   | { k: 'held'; t: number; d: string; v: string }

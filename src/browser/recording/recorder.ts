@@ -1,20 +1,28 @@
+import { availableParallelism, loadavg } from 'node:os';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import { bodyText, keptOfBody } from '../../core/evidence/body-text.ts';
-import type { BodyData, ElementState, EvidenceEvent, Locator, StepData, StepEvent } from '../../core/evidence/event.ts';
+import type {
+  BodyData,
+  Circumstances,
+  EvidenceEvent,
+  Locator,
+  StepData,
+  StepEvent,
+} from '../../core/evidence/event.ts';
 import { createMasker, maskMark, type Masker } from '../../core/evidence/masking.ts';
 import { locatorKey, locatorText } from '../../core/evidence/locator.ts';
 import type { ObserverRecord } from '../observer/source.ts';
-import { background } from '../../core/background.ts';
 import type { CommandCall } from './commands.ts';
 import type { FieldHeld } from './field-look.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
 import { Allowance } from './allowance.ts';
 import { clock } from './clock.ts';
+import { ObservedPage } from './observed-page.ts';
 import { Outbox } from './outbox.ts';
 import { keysOf, TypedValues } from './typed-values.ts';
 import { answerStep, askedStep, locatorOf, type KnownElement } from './steps.ts';
 
-type Unnumbered = EvidenceEvent extends infer E ? (E extends EvidenceEvent ? Omit<E, 'id'> : never) : never;
+export type Unnumbered = EvidenceEvent extends infer E ? (E extends EvidenceEvent ? Omit<E, 'id'> : never) : never;
 
 /** Evidence lies in memory this long at most; what a killed server loses is no more than this. */
 const flushEveryMs = 250;
@@ -27,8 +35,8 @@ const longestEndMs = 2000;
 /** Most bytes that a body takes once it is kept. */
 const mostOfBody = keptOfBody.head + keptOfBody.tail;
 
-/** Most changes kept of a locator that the test has not asked for yet; of more, the last. */
-const mostEarly = 400;
+/** Runnable processes to a core, over the last minute. */
+const machineLoad = (): number => Math.round((loadavg()[0]! / availableParallelism()) * 100) / 100;
 
 /** Collects the evidence of one attempt and hands it on, masked, in batches. */
 export class AttemptRecorder {
@@ -36,13 +44,13 @@ export class AttemptRecorder {
   readonly startedAt: number;
   private readonly masker: Masker;
   private readonly elements = new Map<string, KnownElement>();
-  private readonly typing: TypedValues;
+  readonly typing: TypedValues;
+  private readonly page = new ObservedPage(this);
   private readonly ownHosts = new Set<string>();
-  private readonly nodes = new Map<string, number>();
   /** What the test used in attempts before and is watched already, though nobody has asked for it yet. */
   readonly expected: readonly Locator[];
   /** By key of a locator that is expected: what became of it so far. Written once the test asks for it. */
-  private readonly early = new Map<string, Unnumbered[]>();
+  readonly early = new Map<string, Unnumbered[]>();
   private buffer: EvidenceEvent[] = [];
   private count = 0;
   private opened = false;
@@ -77,7 +85,7 @@ export class AttemptRecorder {
   }
 
   /** What a field holds: a secret that is being typed stands there by half, and goes too. */
-  private typedSoFar(text: string): string {
+  typedSoFar(text: string): string {
     const holds = this.masker.begins(text);
     return holds === 'telling' || holds === 'whole' ? maskMark : text;
   }
@@ -208,91 +216,23 @@ export class AttemptRecorder {
 
   /** What the in-page observer told of one document. */
   observed(records: readonly ObserverRecord[], context: string, realm: string): void {
-    for (const record of records) this.observe(record, context, realm);
+    for (const record of records) this.page.observe(record, context, realm);
   }
 
-  private observe(record: ObserverRecord, context: string, realm: string): void {
-    const base = { clock: 'page', at: record.t };
-    switch (record.k) {
-      case 'element': {
-        const state = this.named(record.s as unknown as ElementState, realm);
-        const type = state.attrs?.type;
-        if (state.node !== null)
-          this.typing.know(record.l, type === 'password' || /password/.test(state.attrs?.autocomplete ?? ''));
-        const event = {
-          ...base,
-          lane: 'element',
-          kind: record.e,
-          data: {
-            locator: record.l,
-            label: state.name ?? '',
-            context,
-            state,
-            ...(record.c ? { changed: record.c } : {}),
-          },
-        } as Unnumbered;
-        const early = this.early.get(record.l);
-        if (!early) this.add(event);
-        else if (early.push(event) > mostEarly) early.shift();
-        break;
-      }
-      case 'mutations':
-        this.add({ ...base, until: record.u, lane: 'page', kind: 'mutations', data: { count: record.n, context } });
-        break;
-      case 'title':
-        this.add({ ...base, lane: 'page', kind: 'title', data: { title: record.x, context } });
-        break;
-      case 'press':
-        this.add({
-          ...base,
-          lane: 'page',
-          kind: 'press',
-          data: {
-            x: record.x,
-            y: record.y,
-            label: record.d,
-            box: record.b,
-            context,
-            ...(record.f === undefined ? {} : { offset: record.f }),
-          },
-        });
-        break;
-      case 'view':
-        this.ratio = record.r;
-        break;
-      case 'structure':
-        background('keeping a structure', this.structure(record, context), this.id);
-        break;
-      case 'focus':
-        this.add({ ...base, lane: 'page', kind: 'focus', data: { label: record.d, context } });
-        break;
-      case 'held':
-        if (record.v === maskMark) this.typing.secretAt(this.relative(record.t));
-        // A secret that is being typed stands in its field by half.
-        this.add({
-          ...base,
-          lane: 'page',
-          kind: 'held-value',
-          data: { label: record.d, text: this.typedSoFar(record.v), context },
-        });
-        break;
-      case 'shift':
-        this.add({ ...base, lane: 'page', kind: 'layout-shift', data: { value: record.n, context } });
-        break;
-    }
+  /** What the first page found itself in; what later ones do is of the test's own making. */
+  circumstances(found: Circumstances, at: number, context?: string): void {
+    if (this.circumstancesTold || this.ownHosts.size === 0) return;
+    this.circumstancesTold = true;
+    const data = { circumstances: found, ...(context ? { context } : {}) };
+    this.add({ lane: 'page', kind: 'circumstances', at, clock: 'page', data });
   }
+  private circumstancesTold = false;
 
-  /** Node numbers are counted per document in the page; here each node gets one of the attempt. */
-  private named(state: ElementState, realm: string): ElementState {
-    if (state.node === null) return state;
-    const key = `${realm}/${state.node}`;
-    let number = this.nodes.get(key);
-    if (number === undefined) this.nodes.set(key, (number = this.nodes.size + 1));
-    return { ...state, node: number };
-  }
+  /** How busy the machine is, processes to a core. */
+  private readonly loadAtStart = machineLoad();
 
   /** What a document was made of: kept masked as a blob, told as an event. */
-  private async structure(record: { t: number; x: string; u: string; n: number }, context: string): Promise<void> {
+  async structure(record: { t: number; x: string; u: string; n: number }, context: string): Promise<void> {
     const blob = await this.kept(() => Buffer.from(this.masker.markup(record.x)), 'text/html');
     if (blob === undefined) return;
     this.add({
@@ -346,7 +286,7 @@ export class AttemptRecorder {
   }
 
   /** Picture pixels to one CSS pixel of the windows of this session, as their pages tell. */
-  private ratio = 1;
+  ratio = 1;
 
   /** Of a screenshot the test took: it shows the window's pixels, as many to a CSS pixel as the page tells. */
   screenshot(png: Buffer, at: number, part: boolean): Promise<void> {
@@ -417,6 +357,9 @@ export class AttemptRecorder {
   private async close(interrupted?: string): Promise<void> {
     const durationMs = this.relative(clock());
     for (let i = 0; this.pending > 0 && i < 100; i++) await new Promise((done) => setTimeout(done, 10));
+    const cores = availableParallelism();
+    const load = { from: this.loadAtStart, until: machineLoad(), cores };
+    this.add({ lane: 'page', kind: 'machine', at: clock(), clock: 'recorder', data: { load } });
     this.sayWhatIsMissing();
     this.flush(true);
     this.ended = true;

@@ -1,4 +1,6 @@
 import type { Environment } from '../../core/evidence/attempt.ts';
+import type { Circumstances } from '../../core/evidence/event.ts';
+import { circumstancesScript } from '../observer/source.ts';
 import type { CommandNotes } from '../player/wire.ts';
 import type { Place } from '../place.ts';
 import type { NewSession, RemoteEnd, SocketSide } from '../remote-end.ts';
@@ -123,6 +125,9 @@ export class RecordedSession {
     if (typeof first === 'string') this.commands.begins(first);
   }
 
+  /** What a page found itself in, of a browser that was asked while the session was new. */
+  private asked: Circumstances | undefined;
+
   /** For a client that opens a BiDi socket itself. */
   socket(): SocketSide {
     return this.driver.socket(this.session);
@@ -145,11 +150,16 @@ export class RecordedSession {
     const { screen } = this.driver;
     const detail = attempt.detail ?? 'standard';
     if (!screen || detail === 'light') return undefined;
-    const script = 'return [outerHeight - innerHeight, innerWidth, innerHeight]';
-    const [bar, width, height] = await ask<[number, number, number]>(this.driver, `/session/${this.id}/execute/sync`, {
-      script,
-      args: [],
-    });
+    const script = `return [outerHeight - innerHeight, innerWidth, innerHeight, (() => { ${circumstancesScript} })()]`;
+    const [bar, width, height, found] = await ask<[number, number, number, Circumstances]>(
+      this.driver,
+      `/session/${this.id}/execute/sync`,
+      {
+        script,
+        args: [],
+      },
+    );
+    this.asked = found;
     return new ScreenCamera(screen, { bar, width, height }, detail, this.recorder);
   }
 
@@ -239,6 +249,10 @@ export class RecordedSession {
     this.underWay--;
     this.lastHeard = clock();
     this.commands.after(method, path, body, answer, at, until);
+    if (this.asked && path === '/url') {
+      this.recorder.circumstances(this.asked, at);
+      this.asked = undefined;
+    }
     clearTimeout(this.idleTimer);
     if (this.underWay === 0) this.idleTimer = setTimeout(() => this.aside('idling', () => this.watch?.idle()), idleMs);
     this.idleTimer?.unref();

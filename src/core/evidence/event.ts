@@ -216,6 +216,34 @@ export interface WindowData {
   dialog?: string;
 }
 
+/** What a page found itself in at the start of an attempt, as it was asked there. */
+export interface Circumstances {
+  /** IANA name of the time zone, and its minutes ahead of UTC. */
+  zone?: string;
+  zoneMinutes?: number;
+  locale?: string;
+  /** What the page's clock showed, epoch ms. */
+  date?: number;
+  window?: [width: number, height: number];
+  screen?: [width: number, height: number];
+  /** Picture pixels to one CSS pixel. */
+  ratio?: number;
+  agent?: string;
+  cores?: number;
+  reducedMotion?: boolean;
+  /** Names of what was there at the start; never what they hold. */
+  cookies?: string[];
+  local?: string[];
+  session?: string[];
+}
+
+/** How much was asked of the machine: runnable processes to a core, over the last minute, at the start and at the end. */
+export interface MachineLoad {
+  from: number;
+  until: number;
+  cores: number;
+}
+
 export interface PageData {
   address?: string;
   title?: string;
@@ -231,6 +259,8 @@ export interface PageData {
   offset?: { x: number; y: number } | null;
   /** Of a structure: the document written out, masked, as a blob. */
   blob?: string;
+  circumstances?: Circumstances;
+  load?: MachineLoad;
 }
 
 export interface NoteData {
@@ -277,7 +307,9 @@ export type PageEvent = Base<
   | 'focus'
   | 'held-value'
   | 'press'
-  | 'structure',
+  | 'structure'
+  | 'circumstances'
+  | 'machine',
   PageData
 >;
 export type NoteEvent = Base<'note', 'note' | 'step' | 'check' | 'recorder', NoteData>;

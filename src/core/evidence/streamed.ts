@@ -27,6 +27,8 @@ const kinds: Record<Lane, readonly string[]> = {
     'focus',
     'held-value',
     'press',
+    'circumstances',
+    'machine',
   ],
   network: ['exchange'],
   body: ['body'],

@@ -100,7 +100,10 @@ export const hostOf = (url: string): string =>
 export function writeHar(events: readonly EvidenceEvent[], startedAt: number, title: string, version: string): string {
   const headers = (map: Record<string, string> | undefined): { name: string; value: string }[] =>
     Object.entries(map ?? {}).map(([name, value]) => ({ name, value }));
-  const entry = ({ at, until, data }: NetworkEvent): Json => {
+  const bodies = new Map(eventsOf(events, 'body').map(({ data }) => [`${data.exchange} ${data.of}`, data] as const));
+  const entry = ({ id, at, until, data }: NetworkEvent): Json => {
+    const sent = bodies.get(`${id} request`);
+    const came = bodies.get(`${id} response`);
     const time = Math.max(0, (until ?? at) - at);
     const wait = data.firstByteMs ?? time;
     return {
@@ -115,7 +118,8 @@ export function writeHar(events: readonly EvidenceEvent[], startedAt: number, ti
         headers: headers(data.requestHeaders),
         queryString: queryOf(data.url),
         headersSize: -1,
-        bodySize: -1,
+        bodySize: sent ? sent.length : -1,
+        ...(sent ? { postData: { mimeType: sent.mime, text: sent.text } } : {}),
       },
       response: {
         status: data.status ?? 0,
@@ -123,13 +127,17 @@ export function writeHar(events: readonly EvidenceEvent[], startedAt: number, ti
         httpVersion: 'HTTP/1.1',
         cookies: [],
         headers: headers(data.responseHeaders),
-        content: { size: data.size ?? 0, mimeType: data.mime ?? '' },
+        content: {
+          size: came?.length ?? data.size ?? 0,
+          mimeType: data.mime ?? '',
+          ...(came ? { text: came.text } : {}),
+        },
         redirectURL: data.responseHeaders?.location ?? '',
         headersSize: -1,
         bodySize: data.size ?? -1,
         ...(data.failed ? { _error: data.failed } : {}),
       },
-      cache: {},
+      cache: data.fromCache ? { comment: 'from the cache' } : {},
       timings: { send: 0, wait: Math.min(wait, time), receive: Math.max(0, time - wait) },
       ...(data.type ? { _resourceType: data.type } : {}),
     };

@@ -56,6 +56,12 @@ export function attemptRoutes({ store, sink, desk, version }: Services): Hono {
     return c.json(page);
   });
 
+  app.get('/attempts/:id/bodies/:exchange', (c) => {
+    const id = c.req.param('id');
+    found(store.attempts.get(id), 'attempt', id);
+    return c.json({ bodies: store.events.bodies(id, c.req.param('exchange')) });
+  });
+
   app.get('/attempts/:id/outline', (c) => {
     const id = c.req.param('id');
     found(store.attempts.get(id), 'attempt', id);

@@ -7,8 +7,8 @@ import type { Contrasts } from '../jobs/contrasts.ts';
 import type { EvidenceDesk } from '../jobs/evidence-desk.ts';
 import type { IntakeJobs } from '../jobs/intakes.ts';
 import type { SeriesJobs } from '../jobs/series.ts';
-import type { Streamed } from '../jobs/streamed.ts';
-import type { RecordingSink } from '../jobs/recording-sink.ts';
+import type { Streamed } from '../ingest/streamed.ts';
+import type { RecordingSink } from '../ingest/recorded.ts';
 import type { Store } from '../store/store.ts';
 
 /** What the routes of the API work with. */

@@ -2,7 +2,7 @@ import { Hono } from 'hono';
 import { writeVtt } from '../../core/formats/vtt.ts';
 import type { Attempt } from '../../core/records.ts';
 import type { Services } from './context.ts';
-import { filmOf, filmPictures } from '../jobs/films.ts';
+import { filmOf, filmPictures } from '../exports/films.ts';
 import { found, inTime, notFound, Problem } from './problem.ts';
 
 /** What is kept here in forms other programs read. */

@@ -1,6 +1,6 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
-import { placeByHand, nudge } from '../jobs/hand-placing.ts';
+import { placeByHand, nudge } from '../ingest/delivered/hand-placing.ts';
 import type { Services } from './context.ts';
 import { bodyAs, found, Problem } from './problem.ts';
 

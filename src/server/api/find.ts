@@ -5,12 +5,19 @@ import { findColumns, questionOf, type FindColumn } from '../store/find.ts';
 import type { Services } from './context.ts';
 import { Problem } from './problem.ts';
 
-const laneOf: Record<Exclude<FindColumn, 'message'>, Lane> = {
-  console: 'console',
-  request: 'network',
-  step: 'step',
-  note: 'note',
+const lanesOf: Record<Exclude<FindColumn, 'message'>, readonly Lane[]> = {
+  console: ['console'],
+  request: ['network', 'body'],
+  step: ['step'],
+  note: ['note'],
 };
+/** The part of a long text that holds the first word. */
+function around(text: string, word: string): string {
+  const at = text.toLowerCase().indexOf(word);
+  const from = at < 200 ? 0 : at - 100;
+  return `${from ? '… ' : ''}${text.slice(from, from + 300)}`;
+}
+
 const perGroup = 12;
 /** Moments shown of one attempt. */
 const perAttempt = 3;
@@ -49,8 +56,8 @@ export function findRoutes({ store }: Services): Hono {
             },
           ];
         const moments = store.events
-          .search(id, laneOf[column], (event) => has(wordsOfEvent(event)), perAttempt)
-          .map((event) => ({ at: event.at, text: wordsOfEvent(event).slice(0, 300) }));
+          .search(id, lanesOf[column], (event) => has(wordsOfEvent(event)), perAttempt)
+          .map((event) => ({ at: store.events.shownAt(id, event), text: around(wordsOfEvent(event), terms[0] ?? '') }));
         return [{ ...about, moments }];
       });
       return { kind: column, more: hits.length > perGroup, hits: hits.slice(0, perGroup) };

@@ -3,10 +3,10 @@ import { Hono } from 'hono';
 import Joi from 'joi';
 import type { IncomingMessage } from 'node:http';
 import { isTime } from '../../core/formats/times.ts';
-import type { SpooledFile } from '../intake/intake-thread.ts';
-import { DeliveryRefused, receive, type Received } from '../intake/receive.ts';
+import type { SpooledFile } from '../ingest/delivered/intake-thread.ts';
+import { DeliveryRefused, receive, type Received } from '../ingest/delivered/receive.ts';
 import { TooManyDeliveries } from '../jobs/intakes.ts';
-import type { IntakeFields } from '../intake/report-attempts.ts';
+import type { IntakeFields } from '../ingest/delivered/report-attempts.ts';
 import type { Services } from './context.ts';
 import { Problem } from './problem.ts';
 

@@ -1,7 +1,7 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { timeOf } from '../../core/formats/times.ts';
-import type { StreamedAttempt } from '../jobs/streamed.ts';
+import type { StreamedAttempt } from '../ingest/streamed.ts';
 import type { Services } from './context.ts';
 import { isTime, latestTime } from '../../core/formats/times.ts';
 import { mostAttempts } from '../../core/records.ts';

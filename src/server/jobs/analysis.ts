@@ -2,13 +2,12 @@ import { availableParallelism } from 'node:os';
 import type { Logger } from 'pino';
 import { asError, background, guarded, trouble } from '../../core/background.ts';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
-import { analysisVersion, type Analysis } from '../../core/analyse.ts';
+import { analysisVersion } from '../../core/analyse.ts';
 import { priorsOf, type Priors } from '../../core/causes/learning.ts';
 import { environmentKey } from '../../core/evidence/attempt.ts';
 import { scoreSuspects } from '../../core/causes/score.ts';
-import type { AttemptFacts } from '../../core/evidence/prepare.ts';
 import type { Changes } from '../changes.ts';
-import type { FindDoc } from '../store/find.ts';
+import { toJudge, type Analysed, type AttemptToJudge } from '../ingest/analyse-stored.ts';
 import type { Store } from '../store/store.ts';
 import { patiently } from '../store/patience.ts';
 import { AskedThread, ThreadHung } from './thread.ts';
@@ -19,16 +18,8 @@ const judgedAtOnce = 20;
 
 /** What the thread is given to do. */
 export interface AnalysisTask {
-  id: string;
-  facts: AttemptFacts;
-  about: { test: string; environmentKey: string; startedAt: number; commit?: string };
+  attempt: AttemptToJudge;
   priors: Priors;
-}
-
-/** What it answers. */
-export interface Analysed {
-  analysis: Analysis;
-  words: FindDoc;
 }
 
 /** While a test runs, one thread is enough: its browser needs the rest of the machine. */
@@ -179,20 +170,8 @@ export class AnalysisJobs {
   private taskFor(id: string): AnalysisTask | undefined {
     const attempt = this.store.attempts.get(id);
     if (!attempt || attempt.state === 'recording') return undefined;
-    const { outcome, message, stack, environment } = attempt;
-    const { file } = attempt.test;
     const { commit } = this.store.runs.get(attempt.runId) ?? {};
-    return {
-      id,
-      facts: { outcome, message, stack, environment, file, rules: this.store.rules.frames() },
-      about: {
-        test: attempt.test.id,
-        environmentKey: environmentKey(attempt.environment),
-        startedAt: attempt.startedAt,
-        commit: commit ?? undefined,
-      },
-      priors: this.learnt(),
-    };
+    return { attempt: toJudge(attempt, commit, this.store.rules.frames()), priors: this.learnt() };
   }
 
   /** A passing attempt more may tell more of those that failed before it. */

@@ -7,13 +7,13 @@ import { writeJunit } from '../../core/formats/junit-write.ts';
 import { isoOf } from '../../core/formats/times.ts';
 import { writeVtt } from '../../core/formats/vtt.ts';
 import type { Attempt } from '../../core/records.ts';
-import { classify } from '../intake/classify.ts';
-import { readLoose, type LooseFile } from '../intake/read-loose.ts';
-import { fromBytes } from '../intake/source.ts';
+import { classify } from '../ingest/delivered/classify.ts';
+import { readLoose, type LooseFile } from '../ingest/delivered/read-loose.ts';
+import { fromBytes } from '../ingest/delivered/source.ts';
 import { Store } from '../store/store.ts';
 import { answering } from './answering.ts';
 import type { DeskQuestion, Form, RunForm } from './evidence-desk.ts';
-import { exportPack } from './packs.ts';
+import { exportPack } from '../exports/packs.ts';
 
 // Reads one file, or writes one attempt, at a time.
 const store = new Store((workerData as { home: string }).home, 'thread');

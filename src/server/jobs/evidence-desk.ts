@@ -1,5 +1,5 @@
 import type { Masker } from '../../core/evidence/masking.ts';
-import type { LooseFile } from '../intake/read-loose.ts';
+import type { LooseFile } from '../ingest/delivered/read-loose.ts';
 import { AskedThread } from './thread.ts';
 
 /** Forms in which an attempt, or a run with all of its attempts, is handed out. */

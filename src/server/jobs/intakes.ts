@@ -4,9 +4,9 @@ import type { Owner } from '../../browser/owner.ts';
 import { background } from '../../core/background.ts';
 import type { IntakeResult } from '../../core/records.ts';
 import type { Changes } from '../changes.ts';
-import { newIntakeId } from '../intake/intake.ts';
-import type { IntakeProgress } from '../intake/tools.ts';
-import type { IntakeJob, SpooledFile } from '../intake/intake-thread.ts';
+import { newIntakeId } from '../ingest/delivered/intake.ts';
+import type { IntakeProgress } from '../ingest/delivered/tools.ts';
+import type { IntakeJob, SpooledFile } from '../ingest/delivered/intake-thread.ts';
 import { patiently } from '../store/patience.ts';
 import type { Store } from '../store/store.ts';
 import { startThread } from './thread.ts';
@@ -174,7 +174,7 @@ export class IntakeJobs {
     if (this.worker) return this.worker;
     const { env } = this.owner.next();
     const worker = startThread(
-      new URL('../intake/intake-thread.ts', import.meta.url),
+      new URL('../ingest/delivered/intake-thread.ts', import.meta.url),
       { home: this.store.home, env: { ...env } },
       { resourceLimits: { maxOldGenerationSizeMb: mostMemory, maxYoungGenerationSizeMb: nursery } },
     );

@@ -10,7 +10,7 @@ import type { Changes } from '../changes.ts';
 import type { Series } from '../../core/records.ts';
 import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from './analysis.ts';
-import { RecordingSink } from './recording-sink.ts';
+import { RecordingSink } from '../ingest/recorded.ts';
 
 /** A browser that dies during a trial is started again this often before the series gives up. */
 const mostRestarts = 3;

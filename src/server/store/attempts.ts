@@ -271,6 +271,16 @@ export class Attempts {
     );
   }
 
+  /** The order in which some are judged: those that passed first, each in the order in which they ran. */
+  judgingOrder(ids: readonly string[]): string[] {
+    const one = prepared(this.db, 'SELECT outcome, started_at AS startedAt FROM attempts WHERE id = ?');
+    const known = ids.flatMap((id) => {
+      const row = one.get(id) as { outcome: Outcome; startedAt: number } | undefined;
+      return row ? [{ id, later: row.outcome === 'passed' ? 0 : 1, startedAt: row.startedAt }] : [];
+    });
+    return known.sort((a, b) => a.later - b.later || a.startedAt - b.startedAt).map(({ id }) => id);
+  }
+
   olderThanAnalysis(version: number): string[] {
     return (
       this.db.prepare("SELECT id FROM attempts WHERE state = 'ready' AND analysis_version < ?").all(version) as {

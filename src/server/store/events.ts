@@ -116,6 +116,24 @@ export class Events {
     return this.page(attempt, { lane: wanted, limit }).events;
   }
 
+  /** When an event is to be looked at: what went with an exchange, when that was. */
+  shownAt(attempt: string, event: EvidenceEvent): number {
+    if (event.lane !== 'body') return event.at;
+    const at = prepared(this.db, 'SELECT at FROM events WHERE attempt_id = ? AND id = ?')
+      .pluck()
+      .get(attempt, event.data.exchange) as number | undefined;
+    return at ?? event.at;
+  }
+
+  /** What was sent and what came back with one exchange. */
+  bodies(attempt: string, exchange: string): EvidenceEvent[] {
+    const rows = prepared(
+      this.db,
+      "SELECT id, lane, kind, at, until, clock, data FROM events WHERE attempt_id = ? AND lane = 'body' AND json_extract(data, '$.exchange') = ? ORDER BY id",
+    ).all(attempt, exchange) as Row[];
+    return rows.map(fromRow);
+  }
+
   /** What the bench needs first, as JSON; see `outlineJson`. */
   outline(attempt: string, also: readonly string[]): string {
     return outlineJson(this.db, attempt, also);
@@ -164,13 +182,18 @@ export class Events {
     );
   }
 
-  /** The first few events of a lane that a test holds for, in time order. */
-  search(attempt: string, lane: Lane, holds: (event: EvidenceEvent) => boolean, most: number): EvidenceEvent[] {
+  /** The first few events of some lanes that a test holds for, in time order. */
+  search(
+    attempt: string,
+    wanted: readonly Lane[],
+    holds: (event: EvidenceEvent) => boolean,
+    most: number,
+  ): EvidenceEvent[] {
     const out: EvidenceEvent[] = [];
     const rows = prepared(
       this.db,
-      'SELECT id, lane, kind, at, until, clock, data FROM events WHERE attempt_id = ? AND lane = ? ORDER BY at, id LIMIT 5000',
-    ).iterate(attempt, lane) as IterableIterator<Row>;
+      'SELECT id, lane, kind, at, until, clock, data FROM events WHERE attempt_id = ? AND lane IN (SELECT value FROM json_each(?)) ORDER BY at, id LIMIT 5000',
+    ).iterate(attempt, JSON.stringify(wanted)) as IterableIterator<Row>;
     for (const row of rows) {
       const event = fromRow(row);
       if (holds(event)) out.push(event);

@@ -2,6 +2,7 @@
 import { computed, defineAsyncComponent } from 'vue';
 import { useBench, type Side } from '../stores/bench.ts';
 import { plural, seconds } from '../words.ts';
+import Circumstances from './Circumstances.vue';
 import FilmExport from './FilmExport.vue';
 import Moment from './Moment.vue';
 import ScreenAtLevel from './ScreenAtLevel.vue';
@@ -94,6 +95,7 @@ function turn(event: KeyboardEvent): void {
           </details>
         </section>
         <p v-for="note in notes" :key="note.id" class="amber">{{ note.lane === 'note' ? note.data.label : '' }}</p>
+        <Circumstances />
         <FilmExport />
       </template>
       <Why v-else-if="bench.side === 'why'" />

@@ -1,12 +1,13 @@
 <script setup lang="ts">
-import { computed } from 'vue';
-import { endOf, type NetworkEvent } from '../../core/evidence/event.ts';
+import { computed, shallowRef, watch } from 'vue';
+import { endOf, type BodyEvent, type NetworkEvent } from '../../core/evidence/event.ts';
 import { waitedFor } from '../scaffold/drawing.ts';
+import { api } from '../api.ts';
 import { useBench } from '../stores/bench.ts';
 import { duration, seconds } from '../words.ts';
 import { endedWords } from './working-list.ts';
 
-/** One request: its phases to scale, who asked for it, its headers. */
+/** One request: its phases to scale, who asked for it, its headers, what was sent and what came back. */
 const props = defineProps<{ request: NetworkEvent }>();
 const bench = useBench();
 const took = computed(() => Math.max(0.01, endOf(props.request) - props.request.at));
@@ -37,6 +38,33 @@ const asker = computed(() => {
   const initiator = props.request.data.initiator?.replace(/:\d+$/, '');
   return initiator && bench.requests.find((one) => one.data.url === initiator && one.at <= props.request.at);
 });
+/** Got when the request is looked at: a list of requests does without them. */
+const bodies = shallowRef<BodyEvent[]>();
+watch(
+  () => props.request.id,
+  async (id) => {
+    bodies.value = undefined;
+    const attempt = bench.attempt?.id;
+    if (!attempt) return;
+    const got = await api<{ bodies: BodyEvent[] }>(
+      'GET',
+      `/attempts/${attempt}/bodies/${encodeURIComponent(id)}`,
+    ).catch(() => ({ bodies: [] }));
+    if (props.request.id === id) bodies.value = got.bodies;
+  },
+  { immediate: true },
+);
+const bodyWords = (body: BodyEvent): string =>
+  `${body.data.of === 'request' ? 'Sent' : 'Came back'}, ${body.data.length} ${body.data.length === 1 ? 'character' : 'characters'}`;
+/** JSON is laid out to be read; anything else stays as it was. */
+function laidOut({ data }: BodyEvent): string {
+  if (!/json/i.test(data.mime) && !/^\s*[[{]/.test(data.text)) return data.text;
+  try {
+    return JSON.stringify(JSON.parse(data.text), null, 2);
+  } catch {
+    return data.text;
+  }
+}
 const headers = computed(() => [
   ['Asked', props.request.data.requestHeaders] as const,
   ['Answered', props.request.data.responseHeaders] as const,
@@ -66,6 +94,12 @@ const headers = computed(() => [
         >{{ request.data.initiator }}</span
       >
     </p>
+    <details v-for="body in bodies" :key="body.id" open>
+      <summary>
+        {{ bodyWords(body) }}<template v-if="body.data.mime">, {{ body.data.mime }}</template>
+      </summary>
+      <pre tabindex="0">{{ laidOut(body) }}</pre>
+    </details>
     <details v-for="[name, list] in headers" :key="name">
       <summary>{{ name }}, {{ Object.keys(list ?? {}).length }} headers</summary>
       <p v-for="(value, key) in list" :key="key" class="mono header">{{ key }}: {{ value }}</p>
@@ -99,6 +133,14 @@ const headers = computed(() => [
 .phases span {
   position: relative;
   padding-left: 4px;
+}
+pre {
+  margin: 2px 0 0;
+  max-height: 180px;
+  overflow: auto;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  font-size: 11px;
 }
 summary {
   color: var(--soft);

@@ -101,7 +101,9 @@ export function requestText(event: NetworkEvent): string {
 /** How a request ended, in a word or two. */
 export function endedWords({ data }: NetworkEvent): string {
   if (data.failed) return data.failed.replace(/^net::/, '');
-  return data.status ? String(data.status) : 'no answer told';
+  if (!data.status) return 'no answer told';
+  const body = data.bodyEnd === 'let go' ? ', let go by the page' : data.bodyEnd ? ', its body’s end not seen' : '';
+  return `${data.status}${data.fromCache ? ' from the cache' : ''}${body}`;
 }
 
 export const shortUrl = ({ data }: NetworkEvent): string =>

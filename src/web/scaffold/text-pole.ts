@@ -103,6 +103,10 @@ export function pageItems(page: readonly PageEvent[], steps: readonly StepEvent[
         return item(heldWords(event, steps), heldOther(event, steps) ? 'brick' : 'plain', 'wide');
       case 'structure':
         return item(`structure kept, ${data.count} elements`, 'soft', 'bar');
+      // They hold for the whole of an attempt, and are shown beside it.
+      case 'circumstances':
+      case 'machine':
+        return [];
       case 'press':
         return item(`press reached ${data.label}`, 'plain', 'block');
     }

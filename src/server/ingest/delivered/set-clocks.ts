@@ -1,8 +1,8 @@
-import { bareAddress } from '../../core/formats/address.ts';
-import { eventsOf, type EvidenceEvent } from '../../core/evidence/event.ts';
-import { fitClock, pairEvents } from '../../core/evidence/clocks.ts';
-import type { Attempt, EvidenceFile } from '../../core/records.ts';
-import { alignVideo, type Shot } from '../../core/vision/align.ts';
+import { bareAddress } from '../../../core/formats/address.ts';
+import { eventsOf, type EvidenceEvent } from '../../../core/evidence/event.ts';
+import { fitClock, pairEvents } from '../../../core/evidence/clocks.ts';
+import type { Attempt, EvidenceFile } from '../../../core/records.ts';
+import { alignVideo, type Shot } from '../../../core/vision/align.ts';
 import { thumbOf } from './frames.ts';
 import type { Timing } from './materialise.ts';
 import type { Pictures } from './pictures.ts';

@@ -6,7 +6,7 @@ import { afterEach, beforeEach, expect, it } from 'vitest';
 import { line, step } from '../../core/evidence/samples.ts';
 import { readPack, writePack, type Pack } from '../../core/formats/pack.ts';
 import { Store } from '../store/store.ts';
-import type { AnalysisJobs } from './analysis.ts';
+import type { AnalysisJobs } from '../jobs/analysis.ts';
 import { exportPack, importPack } from './packs.ts';
 
 let home: string;

@@ -1,6 +1,6 @@
-import type { Likeness, Match } from '../../core/placing/place.ts';
-import type { Shot } from '../../core/vision/align.ts';
-import { difference, type Thumb } from '../../core/vision/thumb.ts';
+import type { Likeness, Match } from '../../../core/placing/place.ts';
+import type { Shot } from '../../../core/vision/align.ts';
+import { difference, type Thumb } from '../../../core/vision/thumb.ts';
 import { framesOf, thumbOf } from './frames.ts';
 import type { LooseFile } from './read-loose.ts';
 import type { PlacingTools } from './tools.ts';

@@ -1,4 +1,4 @@
-import { isWebm } from '../../core/formats/webm.ts';
+import { isWebm } from '../../../core/formats/webm.ts';
 import { encodingOf, type Source } from './source.ts';
 
 /** What a file is, by what is in it; names only help where the content says nothing. */

@@ -1,7 +1,7 @@
 import busboy from 'busboy';
 import type { IncomingMessage } from 'node:http';
 import { finished, pipeline } from 'node:stream/promises';
-import { asError } from '../../core/background.ts';
+import { asError } from '../../../core/background.ts';
 import type { SpooledFile } from './intake-thread.ts';
 import { Spool } from './spool.ts';
 

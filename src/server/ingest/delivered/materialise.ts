@@ -1,5 +1,5 @@
-import type { EvidenceEvent } from '../../core/evidence/event.ts';
-import type { Attempt, EvidenceFile } from '../../core/records.ts';
+import type { EvidenceEvent } from '../../../core/evidence/event.ts';
+import type { Attempt, EvidenceFile } from '../../../core/records.ts';
 
 /** The clock of a placed file's events, by which they are found again when it is moved. */
 export const clockOf = (file: string): string => `file:${file}`;

@@ -1,19 +1,21 @@
 import { createHash } from 'node:crypto';
-import { analyse, analysisVersion } from '../../core/analyse.ts';
-import { isFailure } from '../../core/evidence/attempt.ts';
-import { eventsOf } from '../../core/evidence/event.ts';
-import { environmentKey } from '../../core/evidence/attempt.ts';
-import { findWords } from '../../core/evidence/find-words.ts';
-import { numberHash } from '../../core/evidence/hash.ts';
-import type { Masker } from '../../core/evidence/masking.ts';
-import type { FrameRules } from '../../core/failures/stack.ts';
-import { JunitReader } from '../../core/formats/junit.ts';
-import type { ReportCase } from '../../core/formats/report.ts';
-import { readTap } from '../../core/formats/tap.ts';
-import { isoOf, isTime } from '../../core/formats/times.ts';
-import type { Attempt, AttemptLabels, IntakeResult } from '../../core/records.ts';
-import { newId } from '../store/attempts.ts';
-import { restorePack } from '../jobs/packs.ts';
+import { analysisVersion } from '../../../core/analyse.ts';
+import { priorsOf } from '../../../core/causes/learning.ts';
+import { analyseStored, toJudge } from '../analyse-stored.ts';
+import { isFailure } from '../../../core/evidence/attempt.ts';
+import { eventsOf } from '../../../core/evidence/event.ts';
+import { environmentKey } from '../../../core/evidence/attempt.ts';
+import { findWords } from '../../../core/evidence/find-words.ts';
+import { numberHash } from '../../../core/evidence/hash.ts';
+import type { Masker } from '../../../core/evidence/masking.ts';
+import type { FrameRules } from '../../../core/failures/stack.ts';
+import { JunitReader } from '../../../core/formats/junit.ts';
+import type { ReportCase } from '../../../core/formats/report.ts';
+import { readTap } from '../../../core/formats/tap.ts';
+import { isoOf, isTime } from '../../../core/formats/times.ts';
+import type { Attempt, AttemptLabels, IntakeResult } from '../../../core/records.ts';
+import { newId } from '../../store/attempts.ts';
+import { restorePack } from '../../exports/packs.ts';
 import { gather, type Gathered } from './gather.ts';
 import { placeLoose } from './place-loose.ts';
 import { readLoose, type LooseFile } from './read-loose.ts';
@@ -81,7 +83,7 @@ export class Intake {
         this.result.unmatched.push(...placed.waiting);
         for (const attempt of placed.touched) this.touched.add(attempt);
       }
-      this.settleTouched();
+      await this.judgeTouched();
       store.intakes.end(this.id, 'done', this.result);
       // Counted here, so that the server's own thread finds it done.
       if (this.result.runId) store.runs.summary(this.result.runId);
@@ -224,12 +226,8 @@ export class Intake {
     if (!isNew) return;
     this.result.attempts++;
     if (events.length) store.events.write(id, events);
-    if (isFailure(one.outcome) || events.length)
-      this.settle(
-        id,
-        { outcome: one.outcome, message, stack, ...(test.file ? { file: test.file } : {}), environment },
-        events,
-      );
+    // Judged when all of the delivery is here: what ran beside it, and what it is held against, may come after it.
+    if (isFailure(one.outcome) || events.length) this.touched.add(id);
   }
 
   /** The number of a try over all reports of this delivery: those of a later report come after those of an earlier one. */
@@ -315,51 +313,38 @@ export class Intake {
     return files;
   }
 
-  private settle(id: string, facts: Parameters<typeof analyse>[1], events: Parameters<typeof analyse>[0]): void {
+  /**
+   * Judges what this delivery brought or added to, as everything is judged. Those that passed come first: the others are
+   * held against them.
+   */
+  private async judgeTouched(): Promise<void> {
     const { store } = this.tools;
-    const attempt = store.attempts.get(id)!;
-    const commit = store.runs.get(attempt.runId)?.commit;
-    const analysis = analyse(
-      events,
-      { ...facts, rules: this.frames },
-      {
-        id,
-        startedAt: attempt.startedAt,
-        ...(commit ? { commit } : {}),
-        // Without evidence of its own there is nothing to hold against anything.
-        passing: events.length ? store.sketches.baseline(attempt.test.id, id, environmentKey(attempt.environment)) : [],
-      },
-    );
-    store.settle(id, analysis, findWords(events, facts.message, analysis.failure?.sentence ?? ''));
-  }
-
-  /** Attempts that were given evidence are analysed again with it. */
-  private settleTouched(): void {
-    const { store } = this.tools;
+    const priors = priorsOf(store.families.confirmed(), Date.now());
+    const commits = new Map<string, string | null | undefined>();
+    const commitOf = (run: string): string | null | undefined => {
+      if (!commits.has(run)) commits.set(run, store.runs.get(run)?.commit);
+      return commits.get(run);
+    };
+    const order = store.attempts.judgingOrder([...this.touched]);
     let done = 0;
-    for (const id of this.touched) {
-      this.tell('Analysing', done++, this.touched.size);
+    for (const id of order) {
+      this.tell('Analysing', done++, order.length);
       const attempt = store.attempts.get(id);
       if (!attempt || attempt.state === 'recording') continue;
-      const events = store.events.recorded(id);
       // Evidence that goes on after what the report counted is part of the attempt.
       if (attempt.durationMs === 0) {
-        store.intakes.touches(this.id, id);
-        store.attempts.lasted(id, eventsOf(events, 'console').at(-1)?.at ?? 0);
+        const last = eventsOf(store.events.recorded(id), 'console').at(-1)?.at ?? 0;
+        if (last) {
+          store.intakes.touches(this.id, id);
+          store.attempts.lasted(id, last);
+        }
       }
-      store.together(() =>
-        this.settle(
-          id,
-          {
-            outcome: attempt.outcome,
-            message: attempt.message,
-            stack: attempt.stack,
-            ...(attempt.test.file ? { file: attempt.test.file } : {}),
-            environment: attempt.environment,
-          },
-          events,
-        ),
+      const { analysis, words } = await analyseStored(
+        store,
+        toJudge(attempt, commitOf(attempt.runId), this.frames),
+        priors,
       );
+      store.together(() => store.settle(id, analysis, words));
     }
   }
 }

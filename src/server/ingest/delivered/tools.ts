@@ -1,4 +1,4 @@
-import type { Store } from '../store/store.ts';
+import type { Store } from '../../store/store.ts';
 
 export interface IntakeProgress {
   doing: string;

@@ -1,13 +1,13 @@
-import { bareAddress } from '../../core/formats/address.ts';
-import { isOtlp, otlpEvent, readOtlp } from '../../core/formats/otlp.ts';
-import { readHar } from '../../core/formats/har.ts';
-import { readLog, type LogOptions, type LogText } from '../../core/formats/log-text.ts';
-import { readPicture, withoutTexts } from '../../core/formats/picture.ts';
-import { readVtt } from '../../core/formats/vtt.ts';
-import { readWebm, withoutWebmTexts, type Webm } from '../../core/formats/webm.ts';
-import type { EvidenceEvent } from '../../core/evidence/event.ts';
-import type { Masker } from '../../core/evidence/masking.ts';
-import type { FileFacts, FileKind } from '../../core/records.ts';
+import { bareAddress } from '../../../core/formats/address.ts';
+import { isOtlp, otlpEvent, readOtlp } from '../../../core/formats/otlp.ts';
+import { readHar } from '../../../core/formats/har.ts';
+import { readLog, type LogOptions, type LogText } from '../../../core/formats/log-text.ts';
+import { readPicture, withoutTexts } from '../../../core/formats/picture.ts';
+import { readVtt } from '../../../core/formats/vtt.ts';
+import { readWebm, withoutWebmTexts, type Webm } from '../../../core/formats/webm.ts';
+import type { EvidenceEvent } from '../../../core/evidence/event.ts';
+import type { Masker } from '../../../core/evidence/masking.ts';
+import type { FileFacts, FileKind } from '../../../core/records.ts';
 import type { SourceKind } from './classify.ts';
 import { texts, whole, type Source } from './source.ts';
 

@@ -1,6 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { background } from '../../core/background.ts';
-import { Store } from '../store/store.ts';
+import { background } from '../../../core/background.ts';
+import { Store } from '../../store/store.ts';
 import { Intake } from './intake.ts';
 import type { IntakeProgress } from './tools.ts';
 import type { IntakeFields } from './report-attempts.ts';

@@ -1,7 +1,7 @@
-import type { EvidenceEvent } from '../../core/evidence/event.ts';
-import type { Attempt, EvidenceFile } from '../../core/records.ts';
-import { clockOf, firstTiming, materialise } from '../intake/materialise.ts';
-import type { Store } from '../store/store.ts';
+import type { EvidenceEvent } from '../../../core/evidence/event.ts';
+import type { Attempt, EvidenceFile } from '../../../core/records.ts';
+import { clockOf, firstTiming, materialise } from './materialise.ts';
+import type { Store } from '../../store/store.ts';
 
 /**
  * Moves a file to an attempt, back to the tray, or aside. Its events follow it; nothing of it is lost.

@@ -7,10 +7,10 @@ import { readStreamed } from '../../core/evidence/streamed.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { AttemptLabels, EvidenceFile } from '../../core/records.ts';
 import type { Changes } from '../changes.ts';
-import { firstTiming, materialise } from '../intake/materialise.ts';
-import type { EvidenceDesk } from './evidence-desk.ts';
+import { firstTiming, materialise } from './delivered/materialise.ts';
+import type { EvidenceDesk } from '../jobs/evidence-desk.ts';
 import type { Store } from '../store/store.ts';
-import type { RecordingSink } from './recording-sink.ts';
+import type { RecordingSink } from './recorded.ts';
 
 export interface StreamedAttempt {
   /** The reporter's own name for this attempt: begun twice with the same key, it is the same attempt. */

@@ -1,10 +1,10 @@
-import type { EvidenceEvent } from '../../core/evidence/event.ts';
-import { eventsOf } from '../../core/evidence/event.ts';
-import { reportShift, type Allowed } from '../../core/placing/report-clock.ts';
-import { browserIn, sizeIn } from '../../core/placing/words.ts';
-import { placedFrom, placeFiles, type Loose, type Match, type Place } from '../../core/placing/place.ts';
-import type { Attempt, EvidenceFile } from '../../core/records.ts';
-import { newId } from '../store/attempts.ts';
+import type { EvidenceEvent } from '../../../core/evidence/event.ts';
+import { eventsOf } from '../../../core/evidence/event.ts';
+import { reportShift, type Allowed } from '../../../core/placing/report-clock.ts';
+import { browserIn, sizeIn } from '../../../core/placing/words.ts';
+import { placedFrom, placeFiles, type Loose, type Match, type Place } from '../../../core/placing/place.ts';
+import type { Attempt, EvidenceFile } from '../../../core/records.ts';
+import { newId } from '../../store/attempts.ts';
 import { Pictures } from './pictures.ts';
 import { alignTimed, alignVideos } from './set-clocks.ts';
 import type { PlacingTools } from './tools.ts';

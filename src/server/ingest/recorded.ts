@@ -9,7 +9,7 @@ import type { AttemptRequest, EvidenceSink, ToldOutcome } from '../../browser/re
 import type { Changes } from '../changes.ts';
 import { newId } from '../store/attempts.ts';
 import type { Store } from '../store/store.ts';
-import type { AnalysisJobs } from './analysis.ts';
+import type { AnalysisJobs } from '../jobs/analysis.ts';
 
 /** Of how many attempts the declared secrets are remembered. */
 const mostMaskers = 2000;

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { createMasker, type Masker } from '../../core/evidence/masking.ts';
 import { readPack, writePack, type Pack } from '../../core/formats/pack.ts';
 import type { Store } from '../store/store.ts';
-import type { AnalysisJobs } from './analysis.ts';
+import type { AnalysisJobs } from '../jobs/analysis.ts';
 
 /** One attempt as an evidence pack. */
 export async function exportPack(store: Store, id: string): Promise<Uint8Array | undefined> {

@@ -1,9 +1,9 @@
 import sharp from 'sharp';
-import type { Webm } from '../../core/formats/webm.ts';
-import type { Shot } from '../../core/vision/align.ts';
-import { thumbHeight, thumbSize, thumbWidth, type Thumb } from '../../core/vision/thumb.ts';
-import { runFfmpeg } from '../ffmpeg.ts';
-import { longestSide } from '../../core/formats/picture.ts';
+import type { Webm } from '../../../core/formats/webm.ts';
+import type { Shot } from '../../../core/vision/align.ts';
+import { thumbHeight, thumbSize, thumbWidth, type Thumb } from '../../../core/vision/thumb.ts';
+import { runFfmpeg } from '../../ffmpeg.ts';
+import { longestSide } from '../../../core/formats/picture.ts';
 
 /** Most frames that are looked at of one video; longer ones are looked at less densely. */
 const mostFrames = 6000;

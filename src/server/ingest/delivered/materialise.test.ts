@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { line } from '../../core/evidence/samples.ts';
+import { line } from '../../../core/evidence/samples.ts';
 import { clockOf, firstTiming, materialise } from './materialise.ts';
 
 const attempt = {

@@ -1,10 +1,10 @@
 import { createHash } from 'node:crypto';
-import type { Environment } from '../../core/evidence/attempt.ts';
-import type { EvidenceEvent } from '../../core/evidence/event.ts';
-import type { Masker } from '../../core/evidence/masking.ts';
-import { readLog } from '../../core/formats/log-text.ts';
-import type { ReportCase } from '../../core/formats/report.ts';
-import { browserIn, sizeIn } from '../../core/placing/words.ts';
+import type { Environment } from '../../../core/evidence/attempt.ts';
+import type { EvidenceEvent } from '../../../core/evidence/event.ts';
+import type { Masker } from '../../../core/evidence/masking.ts';
+import { readLog } from '../../../core/formats/log-text.ts';
+import type { ReportCase } from '../../../core/formats/report.ts';
+import { browserIn, sizeIn } from '../../../core/placing/words.ts';
 
 /** What a person may say of a delivery besides its files. */
 export interface IntakeFields {
