@@ -30,11 +30,11 @@ export function cannot(abilities: Abilities): string[] {
         ? 'It tells only commands and pictures: no requests, no console lines, no lifelines of elements.'
         : 'It tells only commands: no requests, no console lines, no pictures, no lifelines of elements.',
     );
-  else if (!debugging)
+  else if (!debugging || !local)
     out.push(
       local
         ? 'Pictures are taken less often, and web sockets are told by their handshake only.'
-        : 'Pictures are asked for through its socket, less often; web sockets are not told.',
+        : 'Pictures are asked for through its socket, less often than on this machine.',
     );
   if (socket && !bodies) out.push('It hands out no bodies of requests and answers.');
   if (!contexts) out.push('It has no isolated contexts: every trial starts a browser session of its own.');

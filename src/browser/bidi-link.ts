@@ -1,6 +1,3 @@
-import type { Bidi } from './bidi.ts';
-import { guarded } from '../core/background.ts';
-
 /** What speaks BiDi with a browser, on a connection of its own or on one that others use, too. */
 export interface BidiLink {
   send<R = Record<string, unknown>>(method: string, params: Record<string, unknown>): Promise<R>;
@@ -10,32 +7,3 @@ export interface BidiLink {
 }
 
 export type BidiListener = (method: string, params: never, heard: number) => void;
-
-/** Hands one connection to several: each hears all events, and closing one leaves the others. */
-export class BidiShare {
-  private readonly listeners = new Set<BidiListener>();
-  private readonly closers = new Set<() => void>();
-
-  constructor(private readonly bidi: () => Bidi) {}
-
-  hear: BidiListener = (method, params, heard) => {
-    for (const listener of this.listeners) guarded('hearing a browser', () => listener(method, params, heard));
-  };
-
-  closed(): void {
-    for (const closer of this.closers) guarded('hearing that a browser is gone', closer);
-  }
-
-  link(listener: BidiListener, onClose: () => void): BidiLink {
-    this.listeners.add(listener);
-    this.closers.add(onClose);
-    return {
-      send: (method, params) => this.bidi().send(method, params),
-      catchUp: () => this.bidi().catchUp(),
-      close: () => {
-        this.listeners.delete(listener);
-        this.closers.delete(onClose);
-      },
-    };
-  }
-}

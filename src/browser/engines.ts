@@ -4,11 +4,9 @@ import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { abilitiesOf, type Abilities } from './abilities.ts';
 import { chromiumLaunch, firefoxLaunch, webkitLaunch, type Launch } from './recording/launch-options.ts';
+import type { EngineName } from './engine-names.ts';
 import { withoutOurs, type Owner } from './owner.ts';
 import { startScreen } from './virtual-screen.ts';
-
-export const engineNames = ['chromium', 'firefox', 'webkit'] as const;
-export type EngineName = (typeof engineNames)[number];
 
 export interface Engine {
   name: EngineName;
@@ -26,13 +24,6 @@ export interface Engine {
   /** Arguments besides its port; `PORT` in them stands for one more free port. */
   moreArguments?: () => string[];
 }
-
-/** What to run to have an engine, said wherever it is missing. */
-export const howToInstall: Record<EngineName, string> = {
-  chromium: 'apt-get install chromium chromium-driver',
-  firefox: 'apt-get install firefox-esr',
-  webkit: 'apt-get install webkit2gtk-driver xvfb',
-};
 
 const run = promisify(execFile);
 

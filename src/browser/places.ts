@@ -1,4 +1,4 @@
-import { engineNames, howToInstall } from './engines.ts';
+import { engineNames, howToInstall } from './engine-names.ts';
 import type { Place } from './place.ts';
 import { engineNamed } from './recording/engine-asked.ts';
 

@@ -4,6 +4,8 @@ import { EventEmitter } from 'node:events';
 export type Change =
   | { type: 'run'; id: string }
   | { type: 'attempt'; id: string; runId: string; seriesId: string | null }
+  /** More was written down of an attempt that is being recorded. */
+  | { type: 'evidence'; id: string }
   | { type: 'series'; id: string }
   | { type: 'family'; id: string }
   | { type: 'drill'; id: string }
@@ -16,6 +18,11 @@ export class Changes {
 
   tell(change: Change): void {
     this.emitter.emit('change', change);
+  }
+
+  /** Whether anybody hears; what costs to be told need not be, where nobody does. */
+  get heard(): boolean {
+    return this.emitter.listenerCount('change') > 0;
   }
 
   /** Returns the call that ends listening. */

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import Joi from 'joi';
-import { engineNames } from '../browser/engines.ts';
+import { engineNames } from '../browser/engine-names.ts';
 import type { RemoteSettings } from '../browser/remote-place.ts';
 
 /** What the settings file of this machine says; pages may not change it. */

@@ -14,6 +14,7 @@ const places = [
   { to: '/', name: 'Arrivals', of: ['arrivals', 'run', 'bench', 'find'] },
   { to: '/dossiers', name: 'Dossiers', of: ['dossiers', 'dossier'] },
   { to: '/drills', name: 'Drills', of: ['drills', 'drill'] },
+  { to: '/places', name: 'Places', of: ['places'] },
 ];
 const showKeys = ref(false);
 const router = useRouter();

@@ -30,6 +30,7 @@ export const router = createRouter({
     { path: '/find', name: 'find', component: () => import('./screens/Find.vue'), meta: { title: 'Find' } },
     { path: '/drills', name: 'drills', component: () => import('./screens/Drills.vue'), meta: { title: 'Drills' } },
     { path: '/drills/:id', name: 'drill', component: () => import('./screens/Drill.vue'), meta: { title: 'Drill' } },
+    { path: '/places', name: 'places', component: () => import('./screens/Places.vue'), meta: { title: 'Places' } },
     {
       path: '/:rest(.*)',
       name: 'nowhere',

@@ -5,19 +5,9 @@ import { elementCommands } from './elements.ts';
 import { pageCommands } from './pages.ts';
 import { promptCommands } from './prompts.ts';
 import { scriptCommands } from './scripts.ts';
+import type { Asked, Commands } from './command.ts';
 import type { ClassicSession } from './session.ts';
 import { windowCommands } from './windows.ts';
-
-/** One command as it came. */
-export interface Asked {
-  body: Record<string, unknown>;
-  element: string;
-  key: string;
-}
-
-/** Does one command; gives its value. */
-export type Command = (session: ClassicSession, asked: Asked) => Promise<unknown>;
-export type Commands = Partial<Record<CommandName, Command>>;
 
 const all: Commands = {
   ...pageCommands,

@@ -1,4 +1,4 @@
-import type { Commands } from './commands.ts';
+import type { Commands } from './command.ts';
 import { ClassicError, invalid } from './classic-error.ts';
 import type { ClassicSession } from './session.ts';
 

@@ -1,6 +1,6 @@
 import { access } from 'node:fs/promises';
 import { elementKey } from '../recording/commands.ts';
-import type { Asked, Command, Commands } from './commands.ts';
+import type { Asked, Command, Commands } from './command.ts';
 import { ClassicError, invalid } from './classic-error.ts';
 import { staleElement, type ClassicSession } from './session.ts';
 import { shadowKey, toClassic, type RemoteValue } from './values.ts';

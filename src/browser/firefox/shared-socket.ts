@@ -1,7 +1,8 @@
 import { EventEmitter } from 'node:events';
 import WebSocket from 'ws';
 import { asError, background } from '../../core/background.ts';
-import type { BidiLink, BidiShare } from '../bidi-link.ts';
+import type { BidiLink } from '../bidi-link.ts';
+import type { BidiShare } from '../bidi-share.ts';
 import type { SocketSide } from '../remote-end.ts';
 
 /**

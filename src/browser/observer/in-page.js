@@ -1,31 +1,35 @@
 // Runs in an isolated script world of every document. It watches locators and tells what became of
 // them; it never changes the page. One function expression, sent as text with those of the files beside it.
-(written, heldValues, circumstances) => {
+(written, heldValues, circumstances, pageLayout, near) => {
   const origin = performance.timeOrigin;
   const now = () => origin + performance.now();
   const later = setTimeout;
   const frame = requestAnimationFrame;
   const flushEveryMs = 50;
+  const burstEveryMs = 250;
   // Longest run of frames watched without a pause; endless spinners are looked at every 100 ms after it.
   const watchFramesMs = 2000;
   const most = { text: 90, attr: 120, attrs: 16, records: 5000 };
 
   let send = null;
   let out = [];
+  // A flush is on its way; one that has something of what is watched to tell.
   let flushing = false;
+  let telling = false;
   const watched = new Map();
   const numbers = new WeakMap();
   let nextNumber = 1;
 
   const push = (record) => {
     if (out.length < most.records) out.push(record);
-    if (!flushing && send) {
-      flushing = true;
-      later(flush, flushEveryMs);
-    }
+    if (telling || !send) return;
+    telling = true;
+    flushing = true;
+    later(flush, flushEveryMs);
   };
   const flush = () => {
     flushing = false;
+    telling = false;
     if (mutations.count) {
       out.push({ k: 'mutations', t: mutations.from, u: mutations.until, n: mutations.count });
       mutations.count = 0;
@@ -120,58 +124,7 @@
     };
   };
   const round = (n) => Math.round(n * 10) / 10;
-  // Where this document's own corner is in the window: frames of the same host tell, others cannot be asked.
-  const framed = window.parent !== window;
-  const offset = () => {
-    let x = 0;
-    let y = 0;
-    try {
-      for (let w = window; w !== w.parent; w = w.parent) {
-        const el = w.frameElement;
-        if (!el) return null;
-        const rect = el.getBoundingClientRect();
-        const style = w.parent.getComputedStyle(el);
-        x += rect.x + el.clientLeft + parseFloat(style.paddingLeft);
-        y += rect.y + el.clientTop + parseFloat(style.paddingTop);
-      }
-    } catch {
-      return null;
-    }
-    return { x: round(x), y: round(y) };
-  };
-  const layout = (el) => {
-    const rect = el.getBoundingClientRect();
-    const box = { x: round(rect.x), y: round(rect.y), width: round(rect.width), height: round(rect.height) };
-    const visible =
-      rect.width > 0 && rect.height > 0 && el.checkVisibility({ visibilityProperty: true, opacityProperty: true });
-    const left = Math.max(rect.left, 0);
-    const right = Math.min(rect.right, innerWidth);
-    const top = Math.max(rect.top, 0);
-    const bottom = Math.min(rect.bottom, innerHeight);
-    const inView = right > left && bottom > top;
-    let coveredBy = null;
-    if (visible && inView) {
-      const hit = document.elementFromPoint((left + right) / 2, (top + bottom) / 2);
-      if (
-        hit &&
-        hit !== el &&
-        !el.contains(hit) &&
-        !hit.contains(el) &&
-        !(el.labels && [...el.labels].some((l) => l.contains(hit)))
-      ) {
-        coveredBy = describe(hit);
-      } else if (
-        hit &&
-        hit !== el &&
-        hit.contains(el) &&
-        hit.shadowRoot == null &&
-        getComputedStyle(el).pointerEvents === 'none'
-      ) {
-        coveredBy = describe(hit);
-      }
-    }
-    return framed ? { box, visible, inView, coveredBy, offset: offset() } : { box, visible, inView, coveredBy };
-  };
+  const { framed, offset, layout, boxOf } = pageLayout({ round, describe });
 
   // A change waits for the next frame to learn its box, so that asking costs the page no extra layout.
   const settle = (line, withLayout) => {
@@ -229,25 +182,30 @@
   const lookAll = (t) => {
     for (const line of watched.values()) look(line, t);
   };
+  const lookNear = (changes, t) => {
+    for (const line of watched.values()) if (near.any(changes, line)) look(line, t);
+  };
 
-  // Boxes and covers, once a frame while anything may be moving.
+  const sameBox = (a, b) => a && a.x === b.x && a.y === b.y && a.width === b.width && a.height === b.height;
+  // Boxes, once a frame while anything may be moving; what lies over them less often, since that has to be searched.
+  const searchEveryMs = 50;
+  let searchedAt = 0;
   const measure = () => {
     const t = now();
+    const search = t - searchedAt >= searchEveryMs;
+    if (search) searchedAt = t;
     for (const line of watched.values()) {
       if (line.pending) {
         settle(line, true);
         continue;
       }
       if (!line.el || !line.last || line.last.node === null) continue;
+      if (!search && sameBox(line.last.box, boxOf(line.el))) continue;
       const seen = layout(line.el);
       const was = line.last;
       const b = was.box;
       const moved =
-        !b ||
-        b.x !== seen.box.x ||
-        b.y !== seen.box.y ||
-        b.width !== seen.box.width ||
-        b.height !== seen.box.height ||
+        !sameBox(b, seen.box) ||
         (framed && (!was.offset || !seen.offset || was.offset.x !== seen.offset.x || was.offset.y !== seen.offset.y));
       const cover = was.coveredBy !== seen.coveredBy;
       if (!moved && !cover && was.visible === seen.visible) continue;
@@ -273,6 +231,16 @@
     framing = true;
     busySince = now();
     frame(onFrame);
+  };
+  // Words that change may push things about, by a little.
+  let measuring = false;
+  const measureSoon = () => {
+    if (measuring || framing || watched.size === 0) return;
+    measuring = true;
+    later(() => {
+      measuring = false;
+      if (!framing) frame(measure);
+    }, 100);
   };
   const animated = () => document.getAnimations().some((a) => a.playState === 'running');
   // An animation that a script starts changes nothing else and tells nobody: it is looked for now and then.
@@ -331,14 +299,16 @@
     if (mutations.count === 0) mutations.from = t;
     mutations.until = t;
     mutations.count += list.length;
-    lookAll(t);
+    lookNear(list, t);
     tellTitle();
-    wakeFrames();
+    if (near.onlyText(list)) measureSoon();
+    else wakeFrames();
     structure.stale = true;
     if (send) structure.soon();
+    // Changes that concern nothing that is watched are told now and then.
     if (!flushing && send) {
       flushing = true;
-      later(flush, flushEveryMs);
+      later(flush, burstEveryMs);
     }
   }).observe(document, { subtree: true, childList: true, attributes: true, characterData: true });
 
@@ -411,7 +381,7 @@
 
   const add = (key, locator) => {
     if (watched.has(key)) return;
-    const line = { key, locator, last: null, pending: null, el: null };
+    const line = { key, locator, last: null, pending: null, el: null, plan: near.plan(locator) };
     watched.set(key, line);
     look(line, now());
     wakeFrames();

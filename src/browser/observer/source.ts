@@ -8,7 +8,7 @@ const expression = (name: string): string => {
 };
 
 /** The observer as one function expression, as `script.addPreloadScript` takes it. */
-export const observerSource = `() => (${expression('./in-page.js')})(${expression('./page-markup.js')}, ${expression('./held-values.js')}, ${expression('./circumstances.js')})`;
+export const observerSource = `() => (${expression('./in-page.js')})(${expression('./page-markup.js')}, ${expression('./held-values.js')}, ${expression('./circumstances.js')}, ${expression('./page-layout.js')}, ${expression('./nearness.js')})`;
 
 /** A script that answers with what a page finds itself in, for browsers that are asked. */
 export const circumstancesScript = `return (${expression('./circumstances.js')})();`;

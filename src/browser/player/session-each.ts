@@ -4,7 +4,7 @@ import { clock } from '../recording/clock.ts';
 import { ownCommandMs } from '../recording/forward.ts';
 import { RecordedSession } from '../recording/session.ts';
 import { Player } from './play.ts';
-import { beginSession, type TrialBrowser, type TrialOptions, type WindowSize } from './trials.ts';
+import { beginSession, type TrialBrowser, type TrialOptions, type WindowSize } from './trial-session.ts';
 import { Wire } from './wire.ts';
 
 /** Plays each trial in a session of its own, for browsers that have no isolated contexts. */

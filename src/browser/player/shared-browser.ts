@@ -6,7 +6,13 @@ import { AttemptRecorder } from '../recording/recorder.ts';
 import { debuggerAddress, environmentOf } from '../recording/session.ts';
 import { SessionWatch } from '../recording/session-watch.ts';
 import { Player } from './play.ts';
-import { beginSession, type TrialBrowser, type TrialOptions, type TrialSession, type WindowSize } from './trials.ts';
+import {
+  beginSession,
+  type TrialBrowser,
+  type TrialOptions,
+  type TrialSession,
+  type WindowSize,
+} from './trial-session.ts';
 import { Wire } from './wire.ts';
 
 /** One browser in which trials are played one after the other, each in an isolated user context of its own. */

@@ -13,12 +13,18 @@ const largestFrame = 64 * 1024 * 1024;
  */
 export const pictureGapMs = { standard: 280, full: 60 } as const;
 
+/** How soon a picture is worth taking. */
+export type PictureWhen = 'soon' | 'at once' | 'now and then';
+
+/** How close pictures follow each other of a page where nothing that is watched changes, ms. */
+export const seldomMs = 1500;
+
 /** Takes pictures of windows when something happened in them. */
 export interface PageCamera {
   open(context: string): void;
   close(context: string): void;
-  /** @param urgent now, however young the last picture is */
-  wakeAll(urgent?: boolean): void;
+  /** A picture as soon as the last one is old enough; at once; or when nothing was pictured for long. */
+  wakeAll(when?: PictureWhen): void;
   end(): void;
 }
 
@@ -34,6 +40,8 @@ interface View {
   /** A frame was asked for and has not come yet. */
   asked: boolean;
   takenAt: number;
+  /** When the picture that is waited for will be taken. */
+  dueAt: number;
   timer: NodeJS.Timeout | undefined;
   last: string;
 }
@@ -66,7 +74,7 @@ export class Camera implements PageCamera {
     const send = (method: string, params: object = {}): void => {
       if (socket.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ id: ++id, method, params }));
     };
-    const view: View = { socket, send, asked: false, takenAt: 0, timer: undefined, last: '' };
+    const view: View = { socket, send, asked: false, takenAt: 0, dueAt: 0, timer: undefined, last: '' };
     this.views.set(context, view);
     socket.on('message', (bytes: Buffer) => {
       if (!bytes.includes('Page.screencastFrame')) return;
@@ -80,11 +88,15 @@ export class Camera implements PageCamera {
   }
 
   /** Something happened in a window: a picture now, or as soon as the last one is old enough. */
-  wake(context: string, urgent = false): void {
+  wake(context: string, when: PictureWhen = 'soon'): void {
     const view = this.views.get(context);
-    if (!view || (view.timer && !urgent)) return;
+    if (!view) return;
+    const gap = when === 'now and then' ? Math.max(seldomMs, this.gapMs) : this.gapMs;
+    const wait = when === 'at once' ? 0 : Math.max(0, gap - (clock() - view.takenAt));
+    // One that comes sooner takes the place of one that would come later.
+    if (view.timer && clock() + wait >= view.dueAt) return;
     clearTimeout(view.timer);
-    const wait = urgent ? 0 : Math.max(0, this.gapMs - (clock() - view.takenAt));
+    view.dueAt = clock() + wait;
     view.timer = setTimeout(() => {
       view.timer = undefined;
       if (view.asked) return;
@@ -102,8 +114,8 @@ export class Camera implements PageCamera {
     }, wait);
   }
 
-  wakeAll(urgent = false): void {
-    for (const context of this.views.keys()) this.wake(context, urgent);
+  wakeAll(when: PictureWhen = 'soon'): void {
+    for (const context of this.views.keys()) this.wake(context, when);
   }
 
   private take(context: string, view: View, { data, sessionId, metadata }: Frame): void {

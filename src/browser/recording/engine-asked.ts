@@ -1,4 +1,4 @@
-import type { EngineName } from '../engines.ts';
+import type { EngineName } from '../engine-names.ts';
 
 /** Browser names of the W3C capability `browserName`, by engine. */
 const browserNames: Record<EngineName, RegExp> = {

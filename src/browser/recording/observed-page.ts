@@ -1,17 +1,33 @@
 import { background } from '../../core/background.ts';
-import type { ElementState } from '../../core/evidence/event.ts';
+import type { Circumstances, ElementState } from '../../core/evidence/event.ts';
 import { maskMark } from '../../core/evidence/masking.ts';
 import type { ObserverRecord } from '../observer/source.ts';
-import type { AttemptRecorder, Unnumbered } from './recorder.ts';
+import type { TypedValues } from './typed-values.ts';
+import type { Unnumbered } from './unnumbered.ts';
 
 /** Most changes kept of a locator that the test has not asked for yet; of more, the last. */
 const mostEarly = 400;
+
+/** The attempt that what a page tells belongs to. */
+export interface PageOwner {
+  readonly id: string;
+  readonly typing: TypedValues;
+  /** By key of a locator that is expected: what became of it so far. */
+  readonly early: Map<string, Unnumbered[]>;
+  /** Picture pixels to one CSS pixel. */
+  ratio: number;
+  add(event: Unnumbered): string;
+  relative(wall: number): number;
+  typedSoFar(text: string): string;
+  circumstances(found: Circumstances, at: number, context?: string): void;
+  structure(record: { t: number; x: string; u: string; n: number }, context: string): Promise<void>;
+}
 
 /** Turns what the in-page observer tells into evidence. */
 export class ObservedPage {
   private readonly nodes = new Map<string, number>();
 
-  constructor(private readonly recorder: AttemptRecorder) {}
+  constructor(private readonly recorder: PageOwner) {}
 
   observe(record: ObserverRecord, context: string, realm: string): void {
     const base = { clock: 'page', at: record.t };

@@ -238,10 +238,10 @@ describe('writing', () => {
     await Promise.all([recorder.end('first'), recorder.end('second')]);
     expect(sink.ended).toHaveLength(1);
     expect(sink.ended[0]!.interrupted).toBe('first');
-    expect(sink.events).toHaveLength(1);
+    expect(sink.events.filter(({ kind }) => kind !== 'machine')).toHaveLength(1);
     send('GET', '/title', {}, { value: 'late' });
     recorder.flush();
-    expect(sink.events).toHaveLength(1);
+    expect(sink.events.filter(({ kind }) => kind !== 'machine')).toHaveLength(1);
   });
 
   it('waits for pictures on their way', async () => {

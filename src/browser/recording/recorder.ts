@@ -17,12 +17,11 @@ import type { FieldHeld } from './field-look.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
 import { Allowance } from './allowance.ts';
 import { clock } from './clock.ts';
+import type { Unnumbered } from './unnumbered.ts';
 import { ObservedPage } from './observed-page.ts';
 import { Outbox } from './outbox.ts';
 import { keysOf, TypedValues } from './typed-values.ts';
 import { answerStep, askedStep, locatorOf, type KnownElement } from './steps.ts';
-
-export type Unnumbered = EvidenceEvent extends infer E ? (E extends EvidenceEvent ? Omit<E, 'id'> : never) : never;
 
 /** Evidence lies in memory this long at most; what a killed server loses is no more than this. */
 const flushEveryMs = 250;
@@ -51,6 +50,9 @@ export class AttemptRecorder {
   readonly expected: readonly Locator[];
   /** By key of a locator that is expected: what became of it so far. Written once the test asks for it. */
   readonly early = new Map<string, Unnumbered[]>();
+  /** As it came; masked when it is written, not while a command waits. */
+  private raw: EvidenceEvent[] = [];
+  /** Masked already. */
   private buffer: EvidenceEvent[] = [];
   private count = 0;
   private opened = false;
@@ -109,7 +111,7 @@ export class AttemptRecorder {
       at: this.relative(event.at),
       ...(event.until === undefined ? {} : { until: this.relative(event.until) }),
     };
-    this.buffer.push(this.masker.value(relative as EvidenceEvent));
+    this.raw.push(relative as EvidenceEvent);
     this.schedule();
     return id;
   }
@@ -146,7 +148,7 @@ export class AttemptRecorder {
     const line = data.action === 'type' && data.locator ? locatorKey(data.locator) : undefined;
     if (data.action === 'type') this.typing.typed(event, line);
     else if (data.action === 'keys') this.typing.pressed(event, keysOf(body));
-    else this.buffer.push(this.masker.value(event));
+    else this.raw.push(event);
     this.schedule();
     return event;
   }
@@ -337,6 +339,7 @@ export class AttemptRecorder {
     this.timer = undefined;
     const waiting = this.typing.flush(last);
     if (!waiting) this.writeBodies();
+    for (const event of this.raw.splice(0)) this.buffer.push(this.masker.value(event));
     if (this.buffer.length) {
       const batch = this.buffer;
       this.buffer = [];

@@ -211,7 +211,9 @@ export class SessionWatch implements Watch {
   }): void {
     if (message.channel !== channel) return;
     const records = JSON.parse(message.data.value) as ObserverRecord[];
-    if (records.some(({ k }) => k === 'mutations' || k === 'element')) this.camera?.wakeAll();
+    // What is watched is worth a picture soon; a page that merely changes somewhere, now and then.
+    if (records.some(({ k }) => k === 'element')) this.camera?.wakeAll();
+    else if (records.some(({ k }) => k === 'mutations')) this.camera?.wakeAll('now and then');
     this.recorder?.observed(records, message.source.context, message.source.realm);
   }
 
@@ -224,7 +226,7 @@ export class SessionWatch implements Watch {
 
   /** A step changed the page, or failed: the moment is worth a picture, and a failure the page's structure. */
   happened(failed: boolean): void {
-    this.camera?.wakeAll(failed);
+    this.camera?.wakeAll(failed ? 'at once' : 'soon');
     if (failed && this.withStructure)
       for (const realm of this.realms.values())
         background('asking for a structure', this.call(realm, '() => iskelObserver.structure()', []));

@@ -1,6 +1,6 @@
 import { background } from '../../core/background.ts';
 import type { BidiLink } from '../bidi-link.ts';
-import type { PageCamera } from './camera.ts';
+import { seldomMs, type PageCamera, type PictureWhen } from './camera.ts';
 import { clock } from './clock.ts';
 import type { AttemptRecorder } from './recorder.ts';
 
@@ -10,6 +10,7 @@ const quality = 0.55;
 
 interface View {
   takenAt: number;
+  dueAt: number;
   timer: NodeJS.Timeout | undefined;
   asked: boolean;
   last: string;
@@ -26,14 +27,17 @@ export class SocketCamera implements PageCamera {
   ) {}
 
   open(context: string): void {
-    if (!this.views.has(context)) this.views.set(context, { takenAt: 0, timer: undefined, asked: false, last: '' });
+    if (!this.views.has(context))
+      this.views.set(context, { takenAt: 0, dueAt: 0, timer: undefined, asked: false, last: '' });
   }
 
-  wakeAll(urgent = false): void {
+  wakeAll(when: PictureWhen = 'soon'): void {
     for (const [context, view] of this.views) {
-      if (view.timer && !urgent) continue;
+      const gap = when === 'now and then' ? Math.max(seldomMs, gapMs[this.detail]) : gapMs[this.detail];
+      const wait = when === 'at once' ? 0 : Math.max(0, gap - (clock() - view.takenAt));
+      if (view.timer && clock() + wait >= view.dueAt) continue;
       clearTimeout(view.timer);
-      const wait = urgent ? 0 : Math.max(0, gapMs[this.detail] - (clock() - view.takenAt));
+      view.dueAt = clock() + wait;
       view.timer = setTimeout(() => {
         view.timer = undefined;
         background('taking a picture', this.take(context, view));

@@ -11,8 +11,7 @@ const sensitiveNames =
   '(?:[a-z]{1,40}[-_.]?)?(?:pass(?:word|wd|phrase|code)|secret(?:[-_]?key)?|api[-_]?key|apikey|private[-_]?key|credentials?|session[-_]?(?:id|key|token)|sessid|access[-_]?key|(?:access|refresh|id|auth|csrf|xsrf|bearer|client)?[-_]?token)';
 
 /** A quote as an entity of markup. */
-const bareEntity = '(?:quot|apos|#0{0,4}3[49]|#x0{0,4}2[27]);';
-const quoteEntity = `&${bareEntity}`;
+const quoteEntity = '&(?:quot|apos|#3[49]|#x2[27]);';
 
 /** A pattern, and what stands for what it finds. Without words of its own, the first group is kept before the mark. */
 type Shape = [pattern: RegExp, instead?: (found: string) => string];
@@ -70,7 +69,7 @@ const shapes: Shape[] = [
   // The same with its quotes written as a page's markup writes them.
   [
     new RegExp(
-      String.raw`(\b(?:${sensitiveNames})${quoteEntity}\s{0,20}[:=]\s{0,20}${quoteEntity})(?!«)(?:[^&<]|&(?!${bareEntity}))+`,
+      String.raw`(\b(?:${sensitiveNames})${quoteEntity}\s{0,20}[:=]\s{0,20}${quoteEntity})(?!«)[^&<]+(?:&amp;[^&<]*)*`,
       'gi',
     ),
   ],

@@ -11,6 +11,9 @@ import { newId } from '../store/attempts.ts';
 import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from '../jobs/analysis.ts';
 
+/** How often pages are told that an attempt grew, ms. */
+const growEveryMs = 800;
+
 /** Of how many attempts the declared secrets are remembered. */
 const mostMaskers = 2000;
 
@@ -66,8 +69,19 @@ export class RecordingSink implements EvidenceSink {
 
   write(attempt: string, events: readonly EvidenceEvent[]): number {
     this.store.sureOfFolder();
-    return this.store.events.write(attempt, events);
+    const bytes = this.store.events.write(attempt, events);
+    this.grew(attempt);
+    return bytes;
   }
+
+  /** Pages that show an attempt being recorded hear of what is new, about once a second. */
+  private grew(attempt: string): void {
+    const now = performance.now();
+    if (!this.changes.heard || now - (this.toldAt.get(attempt) ?? -Infinity) < growEveryMs) return;
+    this.toldAt.set(attempt, now);
+    this.changes.tell({ type: 'evidence', id: attempt });
+  }
+  private readonly toldAt = new Map<string, number>();
 
   keep(bytes: Buffer, mime: string): Promise<string> {
     return this.store.blobs.keep(bytes, mime);
@@ -125,6 +139,7 @@ export class RecordingSink implements EvidenceSink {
 
   end(attempt: string, durationMs: number, interrupted?: string): void {
     this.unnamed.delete(attempt);
+    this.toldAt.delete(attempt);
     this.store.attempts.end(attempt, durationMs, interrupted);
     this.analysis.settle(attempt);
     this.tell(attempt);

@@ -111,7 +111,7 @@ const headers = computed(() => [
 .detail {
   display: grid;
   gap: 4px;
-  max-height: 210px;
+  max-height: 330px;
   overflow: auto;
 }
 .url,

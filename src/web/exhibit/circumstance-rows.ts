@@ -35,7 +35,8 @@ export function circumstanceRows(
   if (found && told) {
     add(
       'Time zone',
-      found.zone && `${found.zone}${found.zoneMinutes === undefined ? '' : `, ${zoneOffset(found.zoneMinutes)}`}`,
+      found.zone &&
+        `${found.zone}${found.zoneMinutes === undefined || found.zone === 'UTC' ? '' : `, ${zoneOffset(found.zoneMinutes)}`}`,
     );
     add('Language', found.locale);
     clockRows(found, startedAt + told.at, documentDate(events, startedAt), add);

@@ -1,3 +1,4 @@
+import { holdsKeys } from '../../core/evidence/keys.ts';
 import type { ConsoleEvent, NoteEvent, PageEvent, StepEvent } from '../../core/evidence/event.ts';
 import { endOf } from '../../core/evidence/event.ts';
 import { pathOf, quote, shorten } from '../../core/evidence/labels.ts';
@@ -126,6 +127,15 @@ export function heldOther(event: PageEvent, steps: readonly StepEvent[]): string
   const typing = steps.findLast((step) => step.data.action === 'type' && step.at <= event.at);
   const typed = typing?.data.input;
   const held = event.data.text;
-  if (!typing || !typed || !held || event.at < endOf(typing) - typingMs || held.includes('«masked»')) return undefined;
+  // What keys without a character make of a field, nobody can tell from what was sent.
+  if (
+    !typing ||
+    !typed ||
+    !held ||
+    holdsKeys(typed) ||
+    event.at < endOf(typing) - typingMs ||
+    held.includes('«masked»')
+  )
+    return undefined;
   return held.includes(typed) || typed.includes('«masked»') ? undefined : typed;
 }

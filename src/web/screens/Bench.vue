@@ -64,7 +64,10 @@ async function load(first = false): Promise<void> {
       };
       const at = Number(route.query.at);
       if (Number.isInteger(clue) && clue > 0) bench.choose(clue - 1);
-      bench.level = route.query.at !== undefined && Number.isFinite(at) ? at : bench.failureAt;
+      const asked = route.query.at !== undefined && Number.isFinite(at);
+      // What is being recorded is followed at its end.
+      const end = bench.attempt?.state === 'recording' ? bench.outline.until : bench.failureAt;
+      bench.level = asked ? at : end;
       bench.pointed = null;
       if (route.query.clue && Number.isNaN(clue)) bench.chooseCode(String(route.query.clue), at);
       if (route.query.show && Number.isFinite(at)) bench.point(String(route.query.show), at);
@@ -78,6 +81,10 @@ void load(true);
 useChanges(
   (change) => change.type === 'attempt' && change.id === id,
   () => void load(),
+);
+useChanges(
+  (change) => change.type === 'evidence' && change.id === id,
+  () => void bench.grow(),
 );
 
 let writing: ReturnType<typeof setTimeout> | undefined;

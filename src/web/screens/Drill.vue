@@ -3,6 +3,7 @@ import Button from 'primevue/button';
 import InputNumber from 'primevue/inputnumber';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
+import type { PlaceView } from '../../core/records.ts';
 import type { DrillError } from '../../core/drill/drill.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
 import { api } from '../api.ts';
@@ -33,6 +34,17 @@ const drill = ref<DrillView>();
 const text = ref('');
 const series = ref<SeriesView>();
 const trials = ref(20);
+/** Where trials are played, and what cannot be had there, said before anything starts. */
+const places = ref<PlaceView[]>([]);
+const place = ref('chromium');
+const chosenPlace = computed(() => places.value.find(({ name }) => name === place.value));
+void api<{ places: PlaceView[] }>('GET', '/health').then(
+  (health) => {
+    places.value = health.places;
+    if (!chosenPlace.value?.ok) place.value = health.places.find(({ ok }) => ok)?.name ?? place.value;
+  },
+  () => undefined,
+);
 const error = ref<unknown>();
 const busy = ref(false);
 const lineHeight = 19;
@@ -89,7 +101,7 @@ const play = (): Promise<void> =>
     await save();
     const { id: started } = await api<{ id: string }>('POST', '/series', {
       drillId: id,
-      engine: 'chromium',
+      engine: place.value,
       trials: trials.value,
     });
     await router.replace({ query: { series: started } });
@@ -150,6 +162,12 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
         >
       </template>
       <div class="play">
+        <label for="place" class="soft">in</label>
+        <select id="place" v-model="place" :disabled="running">
+          <option v-for="one in places" :key="one.name" :value="one.name" :disabled="!one.ok">
+            {{ one.name }}{{ one.ok ? '' : ' (down)' }}
+          </option>
+        </select>
         <label for="trials" class="soft">trials</label>
         <InputNumber
           v-model="trials"
@@ -164,6 +182,9 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
         <Button v-else label="Stop" size="small" severity="secondary" :disabled="busy" @click="stop" />
       </div>
     </Strip>
+    <p v-if="chosenPlace?.cannot.length" class="amber cannot" role="status">
+      In {{ chosenPlace.name }}: {{ chosenPlace.cannot.join(' ') }}
+    </p>
     <div class="halves">
       <section class="editor" aria-label="The drill">
         <h2>
@@ -247,10 +268,21 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
 </template>
 
 <style scoped>
+.cannot {
+  margin: 0;
+  padding: 5px 18px;
+  font-size: 12.5px;
+  border-bottom: 1px solid var(--line);
+}
+select {
+  font: inherit;
+  font-size: 12.5px;
+  padding: 2px 4px;
+}
 .drill {
   height: 100%;
   display: grid;
-  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr);
+  grid-template: auto auto minmax(0, 1fr) / minmax(0, 1fr);
 }
 .play {
   display: flex;
@@ -259,6 +291,7 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
 }
 .halves {
   display: grid;
+  grid-row: 3;
   grid-template-columns: minmax(0, 1.25fr) minmax(320px, 1fr);
   gap: 22px;
   padding: 12px 18px;

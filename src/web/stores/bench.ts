@@ -77,6 +77,22 @@ export const useBench = defineStore('bench', () => {
     if (before) void see(before.from, before.until);
   }
 
+  /**
+   * More was recorded of the attempt that is shown: what is drawn grows. A level that stood at the end goes with it; one
+   * that was set elsewhere stays where it is.
+   */
+  async function grow(): Promise<void> {
+    const id = attempt.value?.id;
+    if (!id || attempt.value?.state !== 'recording') return;
+    const before = outline.value.until;
+    const drawn = await api<Outline>('GET', `/attempts/${id}/outline`).catch(() => undefined);
+    if (!drawn || attempt.value?.id !== id || drawn.total < outline.value.total) return;
+    for (const times of Object.values(drawn.stops)) times.sort((x, y) => x - y);
+    const follows = level.value >= before - 1;
+    outline.value = drawn;
+    if (follows) level.value = drawn.until;
+  }
+
   const events = computed<EvidenceEvent[]>(() => {
     if (!stretch.value) return outline.value.events;
     const here = new Set(stretch.value.events.map((event) => event.id));
@@ -253,6 +269,7 @@ export const useBench = defineStore('bench', () => {
     failingKey,
     time,
     load,
+    grow,
     see,
     known,
     usual,

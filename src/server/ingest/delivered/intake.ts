@@ -4,8 +4,6 @@ import { priorsOf } from '../../../core/causes/learning.ts';
 import { analyseStored, toJudge } from '../analyse-stored.ts';
 import { isFailure } from '../../../core/evidence/attempt.ts';
 import { eventsOf } from '../../../core/evidence/event.ts';
-import { environmentKey } from '../../../core/evidence/attempt.ts';
-import { findWords } from '../../../core/evidence/find-words.ts';
 import { numberHash } from '../../../core/evidence/hash.ts';
 import type { Masker } from '../../../core/evidence/masking.ts';
 import type { FrameRules } from '../../../core/failures/stack.ts';

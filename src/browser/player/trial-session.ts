@@ -1,0 +1,47 @@
+import type { Drill } from '../../core/drill/drill.ts';
+import type { Place } from '../place.ts';
+import type { RemoteEnd, NewSession } from '../remote-end.ts';
+import { startLimitMs } from '../recording/forward.ts';
+import { readSessionRequest } from '../recording/capabilities.ts';
+import { parseJson } from '../recording/command-body.ts';
+import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
+
+/** What a trial is played with. */
+export interface TrialOptions {
+  sink: EvidenceSink;
+  request: AttemptRequest;
+  secrets: Readonly<Record<string, string>>;
+  stopped: () => boolean;
+}
+
+/** Plays trials one after the other, each apart from the others. */
+export interface TrialBrowser {
+  /** Plays the drill once, recorded as one attempt. Gives the attempt's id. */
+  trial(drill: Drill, options: TrialOptions): Promise<string>;
+  close(): Promise<void>;
+}
+
+/** A session begun for trials, with the browser it lives in. */
+export interface TrialSession {
+  end: RemoteEnd;
+  session: NewSession;
+}
+
+export type WindowSize = { width: number; height: number } | undefined;
+
+/** Begins a session in a place. @throws Error in words */
+export async function beginSession(place: Place): Promise<TrialSession> {
+  const end = await place.take();
+  try {
+    const { body } = readSessionRequest({ capabilities: {} }, place.launch, true);
+    const headers = { 'content-type': 'application/json' };
+    const answer = await end.send('POST', '/session', headers, Buffer.from(JSON.stringify(body)), startLimitMs);
+    const session = parseJson(answer.body)?.value as (NewSession & { message?: string }) | undefined;
+    if (answer.status !== 200 || !session)
+      throw new Error(`no browser for the trials: ${session?.message ?? answer.status}`);
+    return { end, session };
+  } catch (error) {
+    await end.close();
+    throw error;
+  }
+}
