@@ -175,11 +175,10 @@ export class FirefoxEnd implements RemoteEnd {
       const asked = method === 'POST' ? parseJson(body) : {};
       if (!asked) throw new ClassicError('invalid argument', 'the body of this command is no JSON object');
       if (path === '/session') return answer(200, await this.begin(asked));
-      const found = /^\/session\/([^/]+)(.*)$/.exec(path);
+      const [, , id, ...rest] = path.split('?', 1)[0]!.split('/');
       const { session } = this;
-      if (!session || found?.[1] !== session.id)
-        throw new ClassicError('invalid session id', 'there is no such session');
-      const tail = (found[2] ?? '').replace(/\?.*$/, '');
+      if (!session || id !== session.id) throw new ClassicError('invalid session id', 'there is no such session');
+      const tail = rest.map((part) => `/${part}`).join('');
       if (method === 'DELETE' && tail === '') {
         await this.finish();
         return answer(200, null);

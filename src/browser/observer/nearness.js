@@ -25,7 +25,19 @@
   /** What has to be known of a locator, once. Nothing for one that any change may concern. */
   const plan = (locator) => {
     const all = styles(locator);
-    if (!all || all.some((one) => /[[(].*[\s>,].*[\])]/.test(one))) return null;
+    // What stands between brackets is not looked into: a space or comma there would be taken for one between elements.
+    if (
+      !all ||
+      all.some(
+        (one) =>
+          one.includes('(') ||
+          one
+            .split('[')
+            .slice(1)
+            .some((part) => /[\s>,]/.test(part.split(']')[0])),
+      )
+    )
+      return null;
     const last = lastOf(all[0]);
     try {
       document.createElement('i').matches(last);

@@ -35,7 +35,7 @@ const perhaps: ReadonlySet<CommandName> = new Set<CommandName>([
 
 /** Scripts by which runners gather or tidy: the whole document, the browser's name, storage, coverage, logs kept in the page. */
 const gathering =
-  /outerHTML|innerHTML\s*;?\s*$|navigator\.userAgent|(?:local|session)Storage|__coverage__|performance\.(?:getEntries|timing|memory)|document\.readyState|window\.(?:innerWidth|devicePixelRatio)|console\.log\.|scrollHeight/;
+  /outerHTML|innerHTML\s{0,9};?\s{0,9}$|navigator\.userAgent|(?:local|session)Storage|__coverage__|performance\.(?:getEntries|timing|memory)|document\.readyState|window\.(?:innerWidth|devicePixelRatio)|console\.log\.|scrollHeight/;
 
 /** Vendors' own commands that hand out logs. */
 const logs = /\/(?:se\/)?log(?:\/types)?$|\/browser\/(?:logs?|console)/i;
