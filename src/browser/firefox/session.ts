@@ -181,7 +181,7 @@ export class ClassicSession implements Nodes {
   }
 
   /** Runs a function in the world of our own, in the frame that is looked at. */
-  async inWorld(functionDeclaration: string, args: unknown[]): Promise<RemoteValue> {
+  async inWorld(functionDeclaration: string, args: unknown[], again = true): Promise<RemoteValue> {
     const context = this.frame;
     const body = this.prepared.has(context)
       ? functionDeclaration
@@ -198,8 +198,12 @@ export class ClassicSession implements Nodes {
     if (told.type === 'exception') {
       const text = told.exceptionDetails?.text ?? '';
       // A document that came meanwhile has no world yet.
-      if (/classic is (?:not defined|undefined)/.test(text) && this.prepared.delete(context))
-        return this.inWorld(functionDeclaration, args);
+      if (again && /classic is (?:not defined|undefined)/.test(text)) {
+        this.prepared.delete(context);
+        return this.inWorld(functionDeclaration, args, false);
+      }
+      // What was kept of a document that the browser has let go of since.
+      if (/dead object/i.test(text)) throw staleElement();
       throw new ClassicError(
         /SyntaxError|InvalidSelector|not a valid|XPath|evaluate/i.test(text) ? 'invalid selector' : 'javascript error',
         text,
