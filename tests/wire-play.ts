@@ -1,9 +1,9 @@
+import { elementKey } from '../src/browser/recording/commands.ts';
 import { chromeArguments } from './helpers.ts';
 import type { Call } from './wire-script.ts';
 
 /** Plays a script of commands against a remote end, and gives its answers with what no two sessions share put out. */
 
-const elementKey = 'element-6066-11e4-a52e-4f735466cecf';
 const shadowKey = 'shadow-6066-11e4-a52e-4f735466cecf';
 
 export interface Answer {

@@ -95,6 +95,8 @@ export class RemotePlace implements Place {
   private found: PlaceHealth = { ok: false, message: 'not looked at yet' };
   private readonly timer: NodeJS.Timeout;
   private readonly asks: HttpEnd;
+  /** For questions that belong to no session: one for all of them. */
+  private spare: RemoteSession | undefined;
 
   constructor(readonly settings: RemoteSettings) {
     const { socket, capabilities, browser, address, authorization } = settings;
@@ -187,12 +189,14 @@ export class RemotePlace implements Place {
   }
 
   ready(): Promise<RemoteEnd> {
-    return Promise.resolve(new RemoteSession(this.settings.address, this.settings.authorization, () => undefined));
+    this.spare ??= new RemoteSession(this.settings.address, this.settings.authorization, () => undefined);
+    return Promise.resolve(this.spare);
   }
 
   close(): Promise<void> {
     clearInterval(this.timer);
     this.asks.destroy();
+    this.spare?.destroy();
     return Promise.resolve();
   }
 }

@@ -1,4 +1,5 @@
 import { access } from 'node:fs/promises';
+import { allReleased, isModifier } from '../../core/evidence/keys.ts';
 import { elementKey } from '../recording/commands.ts';
 import type { Asked, Command, Commands } from './command.ts';
 import { ClassicError, invalid } from './classic-error.ts';
@@ -121,28 +122,16 @@ async function press(session: ClassicSession, { element }: Asked): Promise<null>
   return null;
 }
 
-const released = '\uE000';
-const modifiers: ReadonlySet<string> = new Set([
-  '\uE008',
-  '\uE009',
-  '\uE00A',
-  '\uE03D',
-  '\uE050',
-  '\uE051',
-  '\uE052',
-  '\uE053',
-]);
-
 /** Keys as the specification sends them: a modifier stays down until it is named again, or all are let go of. */
 function strokes(text: string): object[] {
   const actions: object[] = [];
   const held = new Set<string>();
   const up = (value: string): void => void actions.push({ type: 'keyUp', value });
   for (const value of text) {
-    if (value === released) {
+    if (value === allReleased) {
       for (const one of held) up(one);
       held.clear();
-    } else if (modifiers.has(value)) {
+    } else if (isModifier(value)) {
       if (held.delete(value)) up(value);
       else {
         held.add(value);

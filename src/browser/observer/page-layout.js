@@ -19,9 +19,15 @@
     }
     return { x: round(x), y: round(y) };
   };
+  const rounded = ({ x, y, width, height }) => ({
+    x: round(x),
+    y: round(y),
+    width: round(width),
+    height: round(height),
+  });
   const layout = (el) => {
     const rect = el.getBoundingClientRect();
-    const box = { x: round(rect.x), y: round(rect.y), width: round(rect.width), height: round(rect.height) };
+    const box = rounded(rect);
     const visible =
       rect.width > 0 && rect.height > 0 && el.checkVisibility({ visibilityProperty: true, opacityProperty: true });
     const left = Math.max(rect.left, 0);
@@ -53,9 +59,6 @@
     return framed ? { box, visible, inView, coveredBy, offset: offset() } : { box, visible, inView, coveredBy };
   };
   // Its box alone: on a page that is laid out already this costs next to nothing.
-  const boxOf = (el) => {
-    const rect = el.getBoundingClientRect();
-    return { x: round(rect.x), y: round(rect.y), width: round(rect.width), height: round(rect.height) };
-  };
+  const boxOf = (el) => rounded(el.getBoundingClientRect());
   return { framed, offset, layout, boxOf };
 };

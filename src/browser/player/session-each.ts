@@ -25,15 +25,7 @@ export class SessionEach implements TrialBrowser {
       const wire = new Wire(end, session.sessionId);
       if (size) await wire.send('POST', '/window/rect', size, true).catch(() => undefined);
       wire.notes = recorded.notes;
-      const player = new Player(wire, secrets, stopped, (label, ok, expected, actual) =>
-        recorder.add({
-          lane: 'note',
-          kind: 'check',
-          at: clock(),
-          clock: 'recorder',
-          data: { label, ok, expected, actual },
-        }),
-      );
+      const player = new Player(wire, secrets, stopped, (...told) => recorder.checked(...told));
       recorded.outcome(await player.play(drill));
       await recorded.lastLook();
     } catch (error) {

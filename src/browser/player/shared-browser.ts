@@ -1,6 +1,5 @@
 import type { Drill } from '../../core/drill/drill.ts';
 import type { Place } from '../place.ts';
-import { clock } from '../recording/clock.ts';
 import { CommandRecorder } from '../recording/command-recorder.ts';
 import { AttemptRecorder } from '../recording/recorder.ts';
 import { debuggerAddress, environmentOf } from '../recording/session.ts';
@@ -69,15 +68,7 @@ export class SharedBrowser implements TrialBrowser {
       );
       commands.begins(context);
       wire.notes = commands;
-      const player = new Player(wire, secrets, stopped, (label, ok, expected, actual) =>
-        recorder.add({
-          lane: 'note',
-          kind: 'check',
-          at: clock(),
-          clock: 'recorder',
-          data: { label, ok, expected, actual },
-        }),
-      );
+      const player = new Player(wire, secrets, stopped, (...told) => recorder.checked(...told));
       player.foreign.add(this.home);
       const told = await player.play(drill);
       // The answers still under way at a failure often tell why it failed.

@@ -121,5 +121,4 @@ function decodeSafely(text: string): string {
   }
 }
 
-/** The key under which WebDriver hands out element ids. */
-export const elementKey = 'element-6066-11e4-a52e-4f735466cecf';
+export { elementKey } from '../../core/evidence/action-words.ts';

@@ -116,6 +116,12 @@ export class AttemptRecorder {
     return id;
   }
 
+  /** A check that a drill made. */
+  checked(label: string, ok: boolean, expected: string, actual: string): void {
+    const data = { label, ok, expected, actual };
+    this.add({ lane: 'note', kind: 'check', at: clock(), clock: 'recorder', data });
+  }
+
   relative(wall: number): number {
     return Math.round((wall - this.startedAt) * 100) / 100;
   }

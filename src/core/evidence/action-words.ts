@@ -49,7 +49,8 @@ function pointerWords(actions: readonly Json[], name: (element: string) => strin
   return `Press${before ? whereOf(before, name, ' on ') : ''}${button}${downs.length > 1 ? ` ×${downs.length}` : ''}`;
 }
 
-const elementKey = 'element-6066-11e4-a52e-4f735466cecf';
+/** The key under which WebDriver hands out element ids. */
+export const elementKey = 'element-6066-11e4-a52e-4f735466cecf';
 const numberOf = (value: unknown): number => (typeof value === 'number' ? Math.round(value) : 0);
 
 function whereOf(action: Json, name: (element: string) => string | undefined, word: string): string {

@@ -60,7 +60,7 @@ const modifiers: ReadonlySet<string> = new Set([
 ]);
 export const isModifier = (key: string): boolean => modifiers.has(key);
 /** Lets go of all modifiers. */
-const nothing = '\uE000';
+export const allReleased = '\uE000';
 
 /** A stretch of what was typed: characters as they are, or a key with its modifiers, so many times. */
 export type Typed = { text: string } | { key: string; times: number };
@@ -80,7 +80,7 @@ export function typedParts(text: string): Typed[] {
       if (held.includes(name!) && !used) out.push({ key: held.join('+'), times: 1 });
       held = held.includes(name!) ? held.filter((one) => one !== name) : [...held, name!];
       used = false;
-    } else if (char === nothing) {
+    } else if (char === allReleased) {
       held = [];
     } else if (name === undefined && held.length === 0) {
       const last = out.at(-1);
