@@ -20,6 +20,7 @@ export function listen(
   settings: Settings,
   fetch: (request: Request) => Response | Promise<Response>,
   endpoint: RecordingEndpoint,
+  silenceMs = longestSilenceMs,
 ): Server {
   const pages = getRequestListener(fetch, {
     errorHandler: (error) => {
@@ -30,9 +31,11 @@ export function listen(
   const server = createServer((request, response) => {
     request.on('error', () => response.destroy());
     response.on('error', () => request.destroy());
-    request.setTimeout(longestSilenceMs, () => {
+    request.setTimeout(silenceMs, () => {
       if (!request.complete) tooSlow(request, response);
     });
+    // Nobody hears a silence that is ours: an answer that takes its time would be cut off with its socket.
+    response.on('timeout', () => {});
     guarded('looking at a request', () => {
       const refusal = refusedAt(request, settings);
       if (refusal) return turnAway(request, response, refusal);

@@ -128,6 +128,36 @@ describe('an answer has come when its head has come', () => {
     expect(told[0]!.data.bodyEnd).toBeUndefined();
   });
 
+  it('in whatever order its request, its head and its end are told', () => {
+    const tell = [
+      () => exchanges.begun(asked('1')),
+      () => exchanges.answered(head('1', 200, 24), at + 60),
+      () => debugging('loadingFinished', '1', 40, { encodedDataLength: 7 }),
+    ];
+    for (const [first, second, third] of [
+      [0, 1, 2],
+      [0, 2, 1],
+      [1, 0, 2],
+      [1, 2, 0],
+      [2, 0, 1],
+      [2, 1, 0],
+    ] as const) {
+      told = [];
+      for (const one of [first, second, third]) tell[one]!();
+      expect(told).toMatchObject([{ at, data: { status: 200, firstByteMs: 24, size: 7 } }]);
+      expect(exchanges.underWay).toBe(0);
+    }
+    exchanges.finish(at + 900);
+    expect(told).toHaveLength(1);
+  });
+
+  it('a connection that broke before its request was told of is told as broken', () => {
+    debugging('loadingFailed', '1', 40, { errorText: 'net::ERR_CONNECTION_REFUSED' });
+    exchanges.begun(asked('1'));
+    expect(told).toMatchObject([{ data: { failed: 'net::ERR_CONNECTION_REFUSED' } }]);
+    expect(exchanges.underWay).toBe(0);
+  });
+
   it('a page that stops reading lets go of it; it arrived with its head', () => {
     exchanges.begun(asked('1'));
     exchanges.answered(head('1', 200, 12), at + 15);

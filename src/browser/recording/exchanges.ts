@@ -78,7 +78,7 @@ function initiatorOf({ initiator }: NetworkParams): string | undefined {
 const bodyless = ({ method, status }: NetworkData): boolean =>
   method === 'HEAD' || status === 204 || status === 205 || status === 304;
 
-/** Ends of bodies that were told before their request was; more than these are of requests nobody tells. */
+/** Heads and ends that were told before their request was; more than these are of requests nobody tells. */
 const mostEarly = 500;
 
 /**
@@ -89,6 +89,8 @@ export class Exchanges {
   private readonly open = new Map<string, Exchange>();
   /** The last exchange of each request: a redirect makes one more under the same name. */
   private readonly latest = new Map<string, string>();
+  /** Heads that were told before their request: Chromium's driver works both out at once, and either may be first. */
+  private readonly earlyHeads = new Map<string, { told: NetworkParams; heard: number }>();
   /** Ends that came before the head they belong to. */
   private readonly early = new Map<string, BodyEnd>();
   private readonly process = new ProcessClock();
@@ -132,13 +134,19 @@ export class Exchanges {
         requestHeaders: headersOf(request.headers),
       },
     });
+    const head = this.earlyHeads.get(key);
+    this.earlyHeads.delete(key);
+    if (head) return this.answered(head.told, head.heard);
+    const end = this.early.get(request.request);
+    if (end?.how === 'broken') this.bodyEnded(request.request, end);
   }
 
   /** The head of an answer is there. */
   answered(p: NetworkParams, heard: number): void {
     const key = `${p.request.request}/${p.redirectCount}`;
     const exchange = this.open.get(key);
-    if (!exchange || !p.response) return;
+    if (!p.response) return;
+    if (!exchange) return keepEarly(this.earlyHeads, key, { told: p, heard });
     const { data } = exchange;
     const { status, mimeType, bytesReceived, fromCache, headers } = p.response;
     exchange.headAt ??= headTime(p, exchange.at, heard);
@@ -158,7 +166,7 @@ export class Exchanges {
   completed(p: NetworkParams, heard: number): void {
     this.answered(p, heard);
     const { responseEnd } = p.request.timings ?? {};
-    this.bodyEnded(p.request.request, { how: 'whole', at: stamped(p) ? responseEnd || p.timestamp : heard });
+    this.ends(p.request.request, { how: 'whole', at: stamped(p) ? responseEnd || p.timestamp : heard });
   }
 
   failed(p: NetworkParams, heard: number): void {
@@ -195,8 +203,7 @@ export class Exchanges {
     const exchange = key === undefined ? undefined : this.open.get(key);
     if (exchange && (exchange.headAt !== undefined || end.how === 'broken')) return this.bodyEnded(request, end);
     // The head of an answer is told a moment after the end of a short body.
-    this.early.set(request, end);
-    if (this.early.size > mostEarly) this.early.delete(this.early.keys().next().value!);
+    keepEarly(this.early, request, end);
   }
 
   private bodyEnded(request: string, end: BodyEnd): void {
@@ -284,7 +291,13 @@ export class Exchanges {
     }
     this.latest.clear();
     this.early.clear();
+    this.earlyHeads.clear();
   }
+}
+
+function keepEarly<T>(kept: Map<string, T>, key: string, told: T): void {
+  kept.set(key, told);
+  if (kept.size > mostEarly) kept.delete(kept.keys().next().value!);
 }
 
 /** What stands for the reason where a page gave up a request before its answer. */

@@ -70,8 +70,8 @@ export async function analyseStored(
     ...(neighbours ? { neighbours } : {}),
     ...(look ? { look } : {}),
     priors,
-    kin: (family) => sketches.ofFamily(family, about.test, id),
     // Without evidence of its own there is nothing to hold against anything.
+    kin: (family) => (recorded.length ? sketches.ofFamily(family, about.test, id) : []),
     passing: recorded.length ? sketches.baseline(about.test, id, about.environmentKey) : [],
   });
   return { analysis, words: findWords(recorded, facts.message, analysis.failure?.sentence ?? '') };

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { analysisVersion } from '../../../core/analyse.ts';
 import { priorsOf } from '../../../core/causes/learning.ts';
-import { analyseStored, toJudge } from '../analyse-stored.ts';
+import { analyseStored, toJudge, type Analysed } from '../analyse-stored.ts';
 import { isFailure } from '../../../core/evidence/attempt.ts';
 import { eventsOf } from '../../../core/evidence/event.ts';
 import { numberHash } from '../../../core/evidence/hash.ts';
@@ -24,6 +24,8 @@ import { texts, whole, type Source } from './source.ts';
 /** Cases written in one transaction: few enough that nobody else waits long for the database. */
 const batch = 1000;
 const mostProblems = 500;
+/** So many attempts without evidence are written in one go. */
+const mostBare = 64;
 
 /** Takes a delivery in: reports become attempts, loose files are placed, the rest is listed with why. */
 export class Intake {
@@ -325,6 +327,10 @@ export class Intake {
     };
     const order = store.attempts.judgingOrder([...this.touched]);
     let done = 0;
+    // Nobody is held against those without evidence of their own: they are written many at a time.
+    const bare: { id: string; analysed: Analysed }[] = [];
+    const writeBare = (): void =>
+      store.inPieces(bare.splice(0), ({ id, analysed }) => store.settle(id, analysed.analysis, analysed.words));
     for (const id of order) {
       this.tell('Analysing', done++, order.length);
       const attempt = store.attempts.get(id);
@@ -337,13 +343,15 @@ export class Intake {
           store.attempts.lasted(id, last);
         }
       }
-      const { analysis, words } = await analyseStored(
-        store,
-        toJudge(attempt, commitOf(attempt.runId), this.frames),
-        priors,
-      );
-      store.together(() => store.settle(id, analysis, words));
+      const analysed = await analyseStored(store, toJudge(attempt, commitOf(attempt.runId), this.frames), priors);
+      if (analysed.analysis.sketch?.until) {
+        store.together(() => store.settle(id, analysed.analysis, analysed.words));
+        continue;
+      }
+      bare.push({ id, analysed });
+      if (bare.length >= mostBare) writeBare();
     }
+    writeBare();
   }
 }
 
