@@ -1,3 +1,5 @@
+import type { ClueCode } from '../clues/codes.ts';
+
 /** The cause codes other programs rely on; see docs/causes. The words are what a person reads. */
 export const causeNames = {
   'early-action': 'Acted before ready',
@@ -34,14 +36,17 @@ export const causeCodes = Object.keys(causeNames) as CauseCode[];
 /** True when a text is one of the contract's cause codes. */
 export const isCauseCode = (text: string): text is CauseCode => Object.hasOwn(causeNames, text);
 
+/** Log-odds by clue. */
+export type Weights = Readonly<Partial<Record<ClueCode, number>>>;
+
 /**
  * How clues speak about one cause. Weights are log-odds at full strength: 2.2 makes the odds nine
  * times better, 4.6 a hundred times.
  */
 export interface Cause {
   code: CauseCode;
-  for: Readonly<Record<string, number>>;
-  against: Readonly<Record<string, number>>;
+  for: Weights;
+  against: Weights;
   /** Clues that make a passing attempt doubtful by this cause; of other causes a passing attempt is never suspected. */
-  doubts?: Readonly<Record<string, number>>;
+  doubts?: Weights;
 }

@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import type { Clue } from '../clues/clue.ts';
+import type { ClueCode } from '../clues/codes.ts';
 import { causeCodes, type CauseCode } from './cause.ts';
 import { poolSuspects, type Voice } from './family.ts';
 
-const clue = (code: string, strength: number, at = 10): Clue => ({
+const clue = (code: ClueCode, strength: number, at = 10): Clue => ({
   code,
   at,
   summary: code,
@@ -24,7 +25,7 @@ const sum = (list: readonly { probability: number }[]): number => list.reduce((a
 
 describe('a family of attempts', () => {
   it('says what its only attempt says', () => {
-    const [first, ...rest] = poolSuspects([voice('a', 'early-check', 0.7, [clue('x', 1)])]);
+    const [first, ...rest] = poolSuspects([voice('a', 'early-check', 0.7, [clue('size-differs', 1)])]);
     expect(first).toMatchObject({ cause: 'early-check', for: [{ attempt: 'a', found: [1, 1] }] });
     expect(first!.probability).toBeCloseTo(0.7, 3);
     expect(sum([first!, ...rest])).toBeCloseTo(1, 9);
@@ -58,13 +59,13 @@ describe('a family of attempts', () => {
 
   it('tells each clue once, by its strongest instance, with how many attempts show it', () => {
     const voices = [
-      voice('a', 'early-action', 0.8, [clue('x', 0.5), clue('y', 1)]),
-      voice('b', 'early-action', 0.8, [clue('x', 0.9, 77)]),
-      voice('c', 'early-action', 0.8, [clue('x', 0.7)]),
+      voice('a', 'early-action', 0.8, [clue('size-differs', 0.5), clue('odd-input', 1)]),
+      voice('b', 'early-action', 0.8, [clue('size-differs', 0.9, 77)]),
+      voice('c', 'early-action', 0.8, [clue('size-differs', 0.7)]),
     ];
     expect(poolSuspects(voices)[0]!.for.map(({ code, attempt, found, at }) => [code, attempt, found, at])).toEqual([
-      ['x', 'b', [3, 3], 77],
-      ['y', 'a', [1, 3], 10],
+      ['size-differs', 'b', [3, 3], 77],
+      ['odd-input', 'a', [1, 3], 10],
     ]);
   });
 

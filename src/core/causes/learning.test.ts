@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import type { Clue } from '../clues/clue.ts';
+import type { ClueCode } from '../clues/codes.ts';
 import { causeCodes } from './cause.ts';
 import { priorsOf, type Confirmed } from './learning.ts';
 import { scoreSuspects } from './score.ts';
@@ -9,7 +10,7 @@ const now = 1_795_000_000_000;
 const day = 86_400_000;
 const times = (count: number, cause: string, at = now): Confirmed[] =>
   Array.from({ length: count }, () => ({ cause, at }));
-const clue = (code: string, strength = 1): Clue => ({ code, at: 0, summary: code, strength, evidence: [] });
+const clue = (code: ClueCode, strength = 1): Clue => ({ code, at: 0, summary: code, strength, evidence: [] });
 
 it('leans nowhere without verdicts', () => {
   for (const code of causeCodes) expect(priorsOf([], now)[code]).toBe(0);

@@ -2,11 +2,13 @@ import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { clueKinds } from '../clues/register.ts';
 import type { Clue } from '../clues/clue.ts';
+import type { ClueCode } from '../clues/codes.ts';
 import { causeCodes } from './cause.ts';
+import type { CauseCode } from './cause.ts';
 import { causes } from './register.ts';
 import { scoreSuspects } from './score.ts';
 
-const clue = (code: string, strength = 1): Clue => ({ code, at: 0, summary: code, strength, evidence: ['e1'] });
+const clue = (code: ClueCode, strength = 1): Clue => ({ code, at: 0, summary: code, strength, evidence: ['e1'] });
 
 it('says “can’t tell” without clues, and spreads evenly', () => {
   const { suspects, undetermined } = scoreSuspects([], 'failed');
@@ -15,7 +17,7 @@ it('says “can’t tell” without clues, and spreads evenly', () => {
   expect(suspects[0]!.probability).toBeCloseTo(1 / 25, 6);
 });
 
-it.each([
+it.each<[CauseCode, ClueCode[]]>([
   ['replaced-element', ['held-across-replacement', 'stale-reference-told', 'replaced-after-response']],
   ['covered-target', ['press-point-covered', 'nothing-in-flight', 'target-kept-identity']],
   ['early-action', ['acted-before-arrival', 'wrong-choice-kept']],
@@ -31,7 +33,7 @@ it.each([
 
 it('doubts a passing attempt only by clues that make its passing doubtful', () => {
   const doubting = new Map(
-    causes.flatMap(({ code, doubts }) => Object.keys(doubts ?? {}).map((clueCode) => [clueCode, code])),
+    causes.flatMap(({ code, doubts }) => (Object.keys(doubts ?? {}) as ClueCode[]).map((clueCode) => [clueCode, code])),
   );
   const innocent = clueKinds.filter((kind) => !doubting.has(kind.code)).map((kind) => clue(kind.code));
   expect(scoreSuspects(innocent, 'passed')).toMatchObject({ undetermined: true });

@@ -1,6 +1,7 @@
 import type { Clue } from '../clues/clue.ts';
+import type { ClueCode } from '../clues/codes.ts';
 import type { Outcome } from '../evidence/attempt.ts';
-import type { CauseCode } from './cause.ts';
+import type { CauseCode, Weights } from './cause.ts';
 import type { Priors } from './learning.ts';
 import { causes } from './register.ts';
 
@@ -49,14 +50,14 @@ export function scoreSuspects(clues: readonly Clue[], outcome: Outcome, priors?:
 }
 
 /** One clue of each code, the strongest: ten replacements are no ten reasons. */
-function strongest(clues: readonly Clue[], weights: Readonly<Record<string, number>> | undefined): Clue[] {
+function strongest(clues: readonly Clue[], weights: Weights | undefined): Clue[] {
   if (!weights) return [];
-  return Object.keys(weights).flatMap((code) => {
+  return (Object.keys(weights) as ClueCode[]).flatMap((code) => {
     const best = clues.filter((clue) => clue.code === code).sort((a, b) => b.strength - a.strength)[0];
     return best ? [best] : [];
   });
 }
 
-function sum(clues: readonly Clue[], weights: Readonly<Record<string, number>> | undefined): number {
+function sum(clues: readonly Clue[], weights: Weights | undefined): number {
   return clues.reduce((all, clue) => all + clue.strength * (weights?.[clue.code] ?? 0), 0);
 }

@@ -10,11 +10,11 @@ export const actedWhileUnderWay: ClueKind = {
   about: 'A request that passing attempts had answered was still under way when the test acted.',
   find: (scene) =>
     parted(scene, 'in-flight')
-      .filter((one) => one.failing[0] > one.passing[0] && acts.has(stepAt(scene, one.slot)?.action ?? ''))
+      .filter((one) => one.direction === 'has' && acts.has(stepAt(scene, one.slot)?.action ?? ''))
       .slice(0, 2)
       .map((one) => {
         const step = stepAt(scene, one.slot)!;
-        const key = Object.keys(step.inFlight).find((name) => one.summary.startsWith(name)) ?? 'a request';
+        const key = one.subject;
         return {
           at: step.at,
           until: step.at + (step.inFlight[key] ?? 0),

@@ -1,5 +1,4 @@
 import { duration } from '../evidence/labels.ts';
-import { median } from '../stats/median.ts';
 import type { ClueKind } from './clue.ts';
 import { ofPassing, parted } from './scene.ts';
 
@@ -12,7 +11,7 @@ export const answeredLater: ClueKind = {
   about: 'An answer came later than in passing attempts, by more than they vary among themselves.',
   find: (scene) =>
     parted(scene, 'latency')
-      .filter(({ dots }) => median(numbers(dots.failing)) > median(numbers(dots.passing)))
+      .filter(({ direction }) => direction === 'more')
       .slice(0, mostTold)
       .flatMap((one) => {
         const request = scene.sketch.requests.find(({ event }) => event === one.shown[0]?.event);

@@ -1,8 +1,9 @@
+import type { ClueCode } from './codes.ts';
 import type { Scene } from './scene.ts';
 
 /** A fact found by the analysis, with the events that show it. */
 export interface Clue {
-  code: string;
+  code: ClueCode;
   at: number;
   until?: number;
   summary: string;
@@ -14,7 +15,7 @@ export interface Clue {
 
 /** One kind of clue: what it looks for, and why it may be unable to tell. */
 export interface ClueKind {
-  code: string;
+  code: ClueCode;
   /** One sentence: what it is evidence of. */
   about: string;
   find(scene: Scene): Omit<Clue, 'code'>[];

@@ -23,7 +23,7 @@ export const ownRequestFailed: ClueKind = {
         if (!error && !broken) return [];
         const key = requestKey(one);
         if (usual.has(`${key} ${error ? '5xx' : 'failed'}`)) return [];
-        const newly = parted(scene, 'status').some((d) => d.summary.startsWith(key));
+        const newly = parted(scene, 'status').some(({ subject, direction }) => subject === key && direction === 'has');
         return [
           {
             at: endOf(one),

@@ -21,9 +21,7 @@ export const readWhileUnderWay: ClueKind = {
   find: (scene) => {
     const step = failingStep(scene);
     if (!scene.failing || !step || timedOut(scene) || waitOf(scene) || scene.failing.data.action === 'press') return [];
-    const told = parted(scene, 'in-flight').find(
-      (one) => stepAt(scene, one.slot) === step && one.failing[0] > one.passing[0],
-    );
+    const told = parted(scene, 'in-flight').find((one) => stepAt(scene, one.slot) === step && one.direction === 'has');
     const open = scene.network.find(
       (one) =>
         one.data.own &&
@@ -34,7 +32,7 @@ export const readWhileUnderWay: ClueKind = {
     if (!told && !open) return [];
     const answer = told ? scene.network.find(({ id }) => id === told.shown[0]?.event) : open;
     if (answer && cameToNothing(scene, endOf(answer))) return [];
-    const key = told?.summary.split(' was still')[0] ?? requestKey(open!);
+    const key = told?.subject ?? requestKey(open!);
     const event = told?.shown[0]?.event ?? open!.id;
     return [
       {

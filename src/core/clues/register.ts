@@ -1,4 +1,5 @@
 import type { Clue, ClueKind } from './clue.ts';
+import type { ClueCode } from './codes.ts';
 import type { Scene } from './scene.ts';
 import { actedBeforeArrival } from './acted-before-arrival.ts';
 import { actedBeforeScript } from './acted-before-script.ts';
@@ -146,7 +147,7 @@ export const clueKinds: readonly ClueKind[] = [
 ];
 
 /** Kinds that only ever speak against a cause: listed after the others, without a pennant. */
-export const quietCodes: ReadonlySet<string> = new Set([
+export const quietCodes: ReadonlySet<ClueCode> = new Set([
   targetKeptIdentity.code,
   pressPointFree.code,
   nothingInFlight.code,

@@ -14,7 +14,7 @@ export const stepLeftOut: ClueKind = {
     const last = scene.against?.slots.findLastIndex((slot) => slot.members[0]! >= 0) ?? -1;
     return (
       parted(scene, 'step')
-        .filter((one) => one.summary.endsWith(' was not done') && one.slot < last)
+        .filter((one) => one.direction === 'lacks' && one.slot < last)
         // What it failed at it did not leave out: it was trying.
         .filter((one) => !failed || !scene.against!.slots[one.slot]!.sig.endsWith(` ${failed}`))
         .filter((one) => deeds.test(scene.against!.slots[one.slot]!.sig))

@@ -10,7 +10,7 @@ export const stepOutOfOrder: ClueKind = {
   about: 'A step was taken earlier or later than passing attempts take it.',
   find: (scene) =>
     parted(scene, 'step')
-      .filter((one) => one.summary.endsWith(' was not done'))
+      .filter((one) => one.direction === 'lacks')
       .flatMap((one) => {
         const slot = scene.against!.slots[one.slot]!;
         const there = deeds.test(slot.sig) ? doneElsewhere(scene, slot) : -1;

@@ -18,7 +18,7 @@ export const windowUnlooked: ClueKind = {
     if (open.length < 2) return [];
     const lookedIn = failing.data.window ?? failing.data.context;
     const other = open.findLast((one) => one.data.context !== lookedIn)!;
-    const more = parted(scene, 'windows').find((one) => one.failing[0] > one.passing[0]);
+    const more = parted(scene, 'windows').find((one) => one.direction === 'has');
     const address = scene.page.findLast(
       (event) => event.kind === 'navigation-committed' && event.data.context === other.data.context,
     )?.data.address;

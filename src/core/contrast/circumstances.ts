@@ -6,7 +6,7 @@ import type { Sketch } from './sketch.ts';
 /** What holds for an attempt from its start. */
 export function circumstances({ all, failing }: Groups): Feature[] {
   const text = (kind: FeatureKind, of: (one: Sketch) => string | undefined, say: (value: string) => string) =>
-    textFeature(kind, -1, all, failing, of, () => null, say);
+    textFeature(kind, -1, all, failing, of, () => null, kind, say);
   const environment = (of: (one: Sketch) => string | undefined, words: string) =>
     text('environment', of, (value) => `${words} ${value}`);
   return (
@@ -31,20 +31,21 @@ export function circumstances({ all, failing }: Groups): Feature[] {
 /** Which tests ran beside the failing attempts, and right before them. */
 function neighbours(all: readonly Sketch[], failing: number): Feature[] {
   const of =
-    (say: string, has: (one: NonNullable<Sketch['neighbours']>, title: string) => boolean) =>
+    (ran: string, didNotRun: string, has: (one: NonNullable<Sketch['neighbours']>, title: string) => boolean) =>
     (title: string): Feature => ({
       kind: 'neighbour',
+      subject: title,
       slot: -1,
       values: all.map((one) => (one.neighbours ? has(one.neighbours, title) : null)),
       shown: all.map(() => null),
-      summary: `${say} ${quote(title)}`,
+      say: (direction) => `${direction === 'lacks' ? didNotRun : ran} ${quote(title)}`,
     });
   const failed = all.slice(0, failing).flatMap((one) => one.neighbours ?? []);
   const beside = new Set(failed.flatMap((one) => one.beside));
   const after = new Set(failed.flatMap((one) => one.after ?? []));
   return [
-    ...[...beside].map(of('ran beside', (one, title) => one.beside.includes(title))),
-    ...[...after].map(of('ran right after', (one, title) => one.after === title)),
+    ...[...beside].map(of('ran beside', 'did not run beside', (one, title) => one.beside.includes(title))),
+    ...[...after].map(of('ran right after', 'did not run right after', (one, title) => one.after === title)),
   ];
 }
 

@@ -2,7 +2,7 @@ import { benjaminiHochberg } from '../stats/benjamini-hochberg.ts';
 import { fisherExact } from '../stats/fisher.ts';
 import { mannWhitney } from '../stats/mann-whitney.ts';
 import { median } from '../stats/median.ts';
-import { type Feature, type FeatureKind, type Groups } from './feature.ts';
+import type { Direction, Feature, FeatureKind, Groups } from './feature.ts';
 import { featuresOf, placeIn } from './features.ts';
 import { lineUp, typical, type Slot } from './line-up.ts';
 import type { Sketch } from './sketch.ts';
@@ -10,6 +10,11 @@ import type { Sketch } from './sketch.ts';
 /** One way in which failing and passing attempts differ. */
 export interface Difference {
   kind: FeatureKind;
+  /** What it is about, as its feature has it. */
+  subject: string;
+  /** How the failing attempts are: which way it parts them. */
+  direction: Direction;
+  /** The sentence of it, made of all that. */
   summary: string;
   /** Place in the line-up; -1 when it holds for the attempt as a whole. */
   slot: number;
@@ -103,6 +108,7 @@ function tested1(groups: Groups, feature: Feature): Omit<Difference, 'q' | 'stro
   const dots = { failing, passing };
   const rest = {
     kind: feature.kind,
+    subject: feature.subject,
     slot: feature.slot,
     dots,
     shown: feature.shown,
@@ -125,9 +131,11 @@ function tested1(groups: Groups, feature: Feature): Omit<Difference, 'q' | 'stro
       ? middle >= high + margin && middle >= usual * clearFactor
       : middle <= low - margin && usual >= middle * clearFactor;
     if (!clear) return undefined;
+    const direction = above ? 'more' : 'less';
     return {
       ...rest,
-      summary: `${above ? feature.summary : feature.summary.replace('later', 'sooner').replace('longer', 'less long')}: ${ms(middle)} against ${ms(usual)}`,
+      direction,
+      summary: `${feature.say(direction)}: ${ms(middle)} against ${ms(usual)}`,
       failing: [a.filter(beyond).length, a.length],
       passing: [0, b.length],
       p,
@@ -142,11 +150,13 @@ function tested1(groups: Groups, feature: Feature): Omit<Difference, 'q' | 'stro
   const [hits, others] = [a.filter(Boolean).length, b.filter(Boolean).length];
   const effect = hits / a.length - others / b.length;
   if (effect === 0) return undefined;
+  const direction = effect > 0 ? 'has' : 'lacks';
   return {
     ...rest,
+    direction,
     // Said the other way round, the dots are the other way round too.
     dots: effect > 0 ? dots : { failing: failing.map(inverted), passing: passing.map(inverted) },
-    summary: effect > 0 ? feature.summary : negated(feature),
+    summary: feature.say(direction),
     failing: effect > 0 ? [hits, a.length] : [a.length - hits, a.length],
     passing: effect > 0 ? [others, b.length] : [b.length - others, b.length],
     p: fisherExact(hits, a.length, others, b.length),
@@ -157,16 +167,6 @@ function tested1(groups: Groups, feature: Feature): Omit<Difference, 'q' | 'stro
 
 const inverted = (value: boolean | number | null): boolean | number | null =>
   typeof value === 'boolean' ? !value : value;
-
-/** The sentence for what passing attempts have and failing ones lack. */
-function negated({ kind, summary }: Feature): string {
-  if (kind === 'step') return summary.replace(/ was done$/, ' was not done');
-  if (kind === 'request') return summary.replace(/ was asked for$/, ' was not asked for');
-  if (kind === 'in-flight') return summary.replace(' was still under way at ', ' was not under way at ');
-  if (kind === 'console') return `not said: ${summary}`;
-  if (kind === 'neighbour') return summary.replace(/^ran /, 'did not run ');
-  return `not: ${summary}`;
-}
 
 const ms = (value: number): string => `${Math.round(value)} ms`;
 
@@ -190,7 +190,7 @@ function splitOf(groups: Groups, slots: readonly Slot[], differences: readonly D
         !conditions.has(one.kind) &&
         // A step that took longer is a consequence more often than a beginning; one that was quicker is none.
         !(one.kind === 'duration' && few) &&
-        !/sooner|less long/.test(one.summary),
+        one.direction !== 'less',
     )
     .map((one) => ({ one, slot: beginning(groups, slots, one) }))
     .reduce<{ one: Difference; slot: number } | undefined>((best, next) => {

@@ -29,9 +29,14 @@ export const featureKinds = [
 ] as const;
 export type FeatureKind = (typeof featureKinds)[number];
 
+/** How failing attempts differ from passing ones: by what they have or lack, by being more or less. */
+export type Direction = 'has' | 'lacks' | 'more' | 'less';
+
 /** One thing that may part failing from passing attempts, with its value in each of them. */
 export interface Feature {
   kind: FeatureKind;
+  /** What it is about: the key of a request or of a console line, the title of a test, the label of a step, a page. */
+  subject: string;
   /** Place in the line-up; -1 when it belongs to the attempt as a whole. */
   slot: number;
   /** By attempt: yes or no, a number, or null where it cannot be known. */
@@ -40,8 +45,8 @@ export interface Feature {
   shown: ({ event: string; at: number } | null)[];
   /** By attempt: when it came to be so, where that is known to be before it showed. */
   began?: (number | null)[];
-  /** The sentence of it, said of those in which it is so, or is more. */
-  summary: string;
+  /** The sentence of it, said of those in which it is so, is not so, is more or is less. */
+  say(direction: Direction): string;
   /** What it was in those, in words, and what it was in the others, where words say it. */
   words?: { here: string; there: string } | undefined;
 }
@@ -66,6 +71,7 @@ export function textFeature<T>(
   failing: number,
   value: (one: T) => string | undefined,
   shown: (who: number) => Feature['shown'][number],
+  subject: string,
   say: (value: string) => string,
 ): Feature | undefined {
   const texts = of.map(value);
@@ -79,15 +85,15 @@ export function textFeature<T>(
   if (constant && told === usual && here.size === 1) return undefined;
   if (!constant && (there.get(told) ?? 0) / [...there.values()].reduce((a, b) => a + b, 0) > 0.5) return undefined;
   const other = constant && told === usual ? [...here.keys()].find((one) => one !== usual)! : told;
+  const vague = constant && here.size > 2 && here.get(other)! < failing / 2;
   return {
     kind,
+    subject,
     slot,
     values: texts.map((text) => (text === undefined ? null : constant ? text !== usual : text === other)),
     shown: of.map((_, who) => shown(who)),
-    summary:
-      constant && here.size > 2 && here.get(other)! < failing / 2
-        ? `${say(other)}, or something else than usual`
-        : say(other),
+    say: (direction) =>
+      `${direction === 'lacks' ? 'not: ' : ''}${say(other)}${vague ? ', or something else than usual' : ''}`,
     words: { here: other, there: usual },
   };
 }

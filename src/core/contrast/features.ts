@@ -54,6 +54,7 @@ function ofSlot({ all, failing, ends }: Groups, asked: readonly Asked[], slot: S
       failing,
       (step) => step && of(step),
       (who) => shown[who]!,
+      label,
       say,
     );
   const label = slot.label;
@@ -61,10 +62,11 @@ function ofSlot({ all, failing, ends }: Groups, asked: readonly Asked[], slot: S
   const list: (Feature | undefined)[] = [
     {
       kind: 'step',
+      subject: label,
       slot: i,
       values: steps.map((step, who) => (step ? true : ends[who]! < i ? null : false)),
       shown,
-      summary: `${said(label)} was done`,
+      say: (direction) => `${said(label)} was ${direction === 'lacks' ? 'not ' : ''}done`,
     },
     text(
       'error',
@@ -119,16 +121,18 @@ function ofSlot({ all, failing, ends }: Groups, asked: readonly Asked[], slot: S
     ),
     {
       kind: 'duration',
+      subject: label,
       slot: i,
       values: steps.map((step) => (step ? step.until - step.at : null)),
       shown,
-      summary: `${said(label)} took longer`,
+      say: (direction) => `${said(label)} took ${direction === 'less' ? 'less long' : 'longer'}`,
     },
   ];
   const keys = new Set(steps.flatMap((step) => (step ? Object.keys(step.inFlight) : [])));
   for (const key of keys)
     list.push({
       kind: 'in-flight',
+      subject: key,
       slot: i,
       values: steps.map((step, who) => (step && asked[who]!.size ? (step.inFlight[key] ?? 0) >= leastLeftMs : null)),
       shown: steps.map((step, who) => {
@@ -136,7 +140,7 @@ function ofSlot({ all, failing, ends }: Groups, asked: readonly Asked[], slot: S
         const request = flying?.find((r) => r.at < step!.until && r.until > step!.at);
         return request ? { event: request.event, at: step!.at } : shown[who]!;
       }),
-      summary: `${key} was still under way at ${said(label)}`,
+      say: (direction) => `${key} was ${direction === 'lacks' ? 'not' : 'still'} under way at ${said(label)}`,
     });
   return list.flatMap((one) => (one ? [seen.has(one.kind) ? { ...one, began } : one] : []));
 }
@@ -191,18 +195,22 @@ function requests(groups: Groups, asked: readonly Asked[], slots: readonly Slot[
   for (const key of keys) {
     const first = asked.map((map) => map.get(key)?.[0]);
     const shown = first.map((request) => (request ? { event: request.event, at: request.at } : null));
-    const push = (feature: Omit<Feature, 'slot' | 'shown'>, of: Feature['shown'] = shown): void => {
+    const push = (feature: Omit<Feature, 'slot' | 'shown' | 'subject'>, of: Feature['shown'] = shown): void => {
       const slot = firstPlace(
         groups,
         slots,
         of,
         (who) => feature.values[who] !== false && feature.values[who] !== null,
       );
-      out.push({ ...feature, slot, shown: of });
+      out.push({ ...feature, subject: key, slot, shown: of });
     };
     // An attempt without any request is one whose requests nobody wrote down.
     const asks = first.map((request, who) => (asked[who]!.size ? Boolean(request) : null));
-    push({ kind: 'request', values: asks, summary: `${key} was asked for` });
+    push({
+      kind: 'request',
+      values: asks,
+      say: (direction) => `${key} was ${direction === 'lacks' ? 'not ' : ''}asked for`,
+    });
     // It parts at the moment at which it had been answered in every passing attempt, and here was not.
     const known = first.slice(groups.failing).flatMap((request) => (request ? [request.until - request.at] : []));
     const high = known.length ? Math.max(...known) : 0;
@@ -211,7 +219,7 @@ function requests(groups: Groups, asked: readonly Asked[], slots: readonly Slot[
         // How late a page itself comes is how long it took to open it.
         kind: first.some((request) => request?.type === 'document') ? 'duration' : 'latency',
         values: first.map((request) => (request ? request.until - request.at : null)),
-        summary: `${key} answered later`,
+        say: (direction) => `${key} answered ${direction === 'less' ? 'sooner' : 'later'}`,
       },
       first.map((request) =>
         request ? { event: request.event, at: request.at + Math.min(high, request.until - request.at) } : null,
@@ -224,7 +232,8 @@ function requests(groups: Groups, asked: readonly Asked[], slots: readonly Slot[
         {
           kind: 'status',
           values: bad.map((request, who) => (first[who] ? Boolean(request) : null)),
-          summary: `${key} ${ended === 'failed' ? 'failed' : `answered ${bad.find(Boolean)?.status ?? ended}`}`,
+          say: (direction) =>
+            `${direction === 'lacks' ? 'not: ' : ''}${key} ${ended === 'failed' ? 'failed' : `answered ${bad.find(Boolean)?.status ?? ended}`}`,
         },
         // Where it is told that it did not answer so, it is what it answered instead that shows it.
         bad.map((request, who) => {
@@ -244,10 +253,11 @@ function requests(groups: Groups, asked: readonly Asked[], slots: readonly Slot[
       const shown = ends.map(([x, y]) => ({ event: (later ? x : y).event, at: Math.max(x.until, y.until) }));
       out.push({
         kind: 'order',
+        subject: later ? a : b,
         slot: firstPlace(groups, slots, shown, (who) => values[who] === later),
         values: values.map((value) => value === later),
         shown,
-        summary: `${later ? a : b} answered after ${later ? b : a}`,
+        say: (direction) => `${direction === 'lacks' ? 'not: ' : ''}${later ? a : b} answered after ${later ? b : a}`,
       });
     }
   });
@@ -262,10 +272,12 @@ function lines(groups: Groups, slots: readonly Slot[]): Feature[] {
     const example = found.find(Boolean)!;
     return {
       kind: 'console' as const,
+      subject: key,
       slot: firstPlace(groups, slots, shown, () => true),
       values: unlessBlind(groups, found),
       shown,
-      summary: `${example.uncaught ? 'the page threw' : `the console said as ${example.level}`} ${quote(shorten(example.text, 60))}`,
+      say: (direction) =>
+        `${direction === 'lacks' ? 'not said: ' : ''}${example.uncaught ? 'the page threw' : `the console said as ${example.level}`} ${quote(shorten(example.text, 60))}`,
     };
   });
 }
@@ -295,6 +307,7 @@ function structures({ all, failing, ends }: Groups, slots: readonly Slot[]): Fea
       failing,
       (one) => one?.blob,
       (who) => shown[who]!,
+      page,
       () => `${page} held something else when it had come to rest`,
     );
     if (!feature) return [];
@@ -316,10 +329,11 @@ function pace({ all }: Groups): Feature[] {
   return [
     {
       kind: 'pace',
+      subject: 'plain finds and reads',
       slot: 0,
       values: all.map((one) => (one.pace && one.pace.count >= questions ? one.pace.ms * questions : null)),
       shown: all.map(({ steps: [first] }) => (first ? { event: first.events[0]!, at: first.at } : null)),
-      summary: `${questions} plain finds and reads took longer`,
+      say: (direction) => `${questions} plain finds and reads took ${direction === 'less' ? 'less long' : 'longer'}`,
     },
   ];
 }
@@ -337,10 +351,13 @@ function happenings(groups: Groups, slots: readonly Slot[]): Feature[] {
     const shown = found.map((one) => (one ? { event: one.event, at: one.at } : null));
     out.push({
       kind,
+      subject: kind === 'dialog' ? 'a dialog' : `a ${least === 1 ? 'second' : 'third'} window`,
       slot: firstPlace(groups, slots, shown, () => true),
       values: unlessBlind(groups, found),
       shown,
-      summary: kind === 'dialog' ? 'a dialog opened' : `a ${least === 1 ? 'second' : 'third'} window opened`,
+      say(direction) {
+        return `${direction === 'lacks' ? 'not: ' : ''}${this.subject} opened`;
+      },
     });
   };
   of('dialog', (one) => one.dialogs, 0);

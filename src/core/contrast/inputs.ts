@@ -21,12 +21,13 @@ export function inputs({ all, failing }: Groups, { label, members }: Slot, slot:
   // What is the same in all, or was given once each, is told by itself.
   if (new Set(known).size < 2) return [];
   const shown = steps.map((step) => (step ? { event: step.events[0]!, at: step.at } : null));
-  const feature = (values: Feature['values'], summary: string): Feature => ({
+  const feature = (values: Feature['values'], sentence: string): Feature => ({
     kind: 'input',
+    subject: label,
     slot,
     values,
     shown,
-    summary,
+    say: (direction) => (direction === 'lacks' ? `not: ${sentence}` : sentence),
   });
   const odd = new Set(given.slice(0, failing).flatMap((text) => text?.match(oddCharacters) ?? []));
   const out = [...odd].slice(0, mostTold).map((character) =>

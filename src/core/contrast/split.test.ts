@@ -146,7 +146,7 @@ describe('circumstances', () => {
     return { ...one, ...more, environment: { ...one.environment, ...environment } };
   };
   const told = (failing: Sketch[], passing: Sketch[]): string[] =>
-    circumstances({ all: [...failing, ...passing], failing: failing.length, ends: [] }).map(({ summary }) => summary);
+    circumstances({ all: [...failing, ...passing], failing: failing.length, ends: [] }).map((one) => one.say('has'));
 
   it('name the browser, the size and the place by themselves', () => {
     expect(told([ran({ browser: 'webkit' })], [ran({}), ran({ browser: 'firefox' })])).toEqual(['ran in webkit']);

@@ -42,6 +42,8 @@ export interface Match {
   /** Probability that it belongs there, 0 to 1, over all attempts and none. */
   score: number;
   reasons: string[];
+  /** The report itself says so. */
+  named: boolean;
 }
 
 /** What pictures say: how strongly a file's pictures are those of an attempt, as log-odds; 0 says nothing. */
@@ -53,6 +55,7 @@ export const placedFrom = 0.9;
 interface Evidence {
   weight: number;
   reasons: string[];
+  named: boolean;
 }
 
 const seconds = (ms: number): string => `${(ms / 1000).toFixed(1)} s`;
@@ -101,6 +104,7 @@ export function placeFiles(
           place: place.id,
           score: seen.shares[r]![p]!,
           reasons: seen.evidence[r]![p]!.reasons,
+          named: seen.evidence[r]![p]!.named,
         }))
         .filter((match) => match.score > 0.01 && match.reasons.length > 0)
         .sort((x, y) => y.score - x.score)
@@ -213,7 +217,7 @@ function weigh(
     if (reason && by > 0) reasons.push(reason);
   };
   const base = file.path.split('/').at(-1)!;
-  const named = place.attachments.find((path) => samePath(path, file.path));
+  const named = place.attachments.some((path) => samePath(path, file.path));
   if (named) add(14, `the report names ${base} for this attempt`);
   const titleShare = telling.share(title.title, path);
   // Half a title can be shared by accident; most of it cannot.
@@ -241,7 +245,7 @@ function weigh(
   if (address) add(2.5, `both speak of ${address}`);
   const seen = likeness(file.id, place.id);
   if (seen.weight) add(seen.weight, seen.reason);
-  return { weight, reasons };
+  return { weight, reasons, named };
 }
 
 function samePath(told: string, path: string): boolean {

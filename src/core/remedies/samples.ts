@@ -61,7 +61,7 @@ export function advised(
   } = {},
 ): Advice[] {
   const clue: Clue = {
-    code: 'any',
+    code: 'size-differs',
     at: shows[0]?.at ?? 0,
     ...(until === undefined ? {} : { until }),
     summary: 'a clue',

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent } from 'vue';
-import { useBench, type Side } from '../stores/bench.ts';
+import type { Side } from '../stores/bench-lists.ts';
+import { useBench } from '../stores/bench.ts';
 import { plural, seconds } from '../words.ts';
 import Circumstances from './Circumstances.vue';
 import FilmExport from './FilmExport.vue';

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { causes } from '../../core/causes/register.ts';
 import { clueKinds } from '../../core/clues/register.ts';
-import { causeCodes, causeNames, isCauseCode } from '../../core/causes/cause.ts';
+import { causeCodes, causeNames, isCauseCode, type Weights } from '../../core/causes/cause.ts';
 import Strip from '../parts/Strip.vue';
 import Nowhere from './Nowhere.vue';
 
@@ -13,11 +13,11 @@ const route = useRoute();
 const code = computed(() => String(route.params.code));
 const pages = import.meta.glob<string>('../../../docs/causes/*.md', { query: '?raw', import: 'default' });
 const text = ref('');
-const about = new Map(clueKinds.map((one) => [one.code, one.about]));
+const about = new Map<string, string>(clueKinds.map((one) => [one.code, one.about]));
 /** Clues that speak, in words, the weightiest first. */
 const speaking = computed(() => {
   const cause = causes.find((one) => one.code === code.value);
-  const list = (weights: Readonly<Record<string, number>> = {}) =>
+  const list = (weights: Weights = {}) =>
     Object.entries(weights)
       .sort(([, a], [, b]) => b - a)
       .map(([clue, weight]) => ({ clue, weight, words: about.get(clue) ?? clue }));

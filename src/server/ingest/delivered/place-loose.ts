@@ -63,7 +63,7 @@ export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[
       score: best?.score ?? 0,
       reasons: best?.reasons ?? [],
       candidates: found.map(({ place, score, reasons }) => ({ attemptId: place, score, reasons })),
-      placedBy: sure ? (best.reasons[0]?.startsWith('the report names') ? 'report' : 'evidence') : '',
+      placedBy: sure ? (best.named ? 'report' : 'evidence') : '',
       offsetMs: timing?.offsetMs ?? null,
       offsetWithin: timing?.within ?? null,
       offsetHow: timing?.how ?? '',
