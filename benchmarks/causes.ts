@@ -1,6 +1,7 @@
 // How often the leading suspect is right, over attempts recorded from the yard's mechanisms by real sessions.
 // Rules and weights are made on one part of the mechanisms and measured here on the other, which they never saw.
 // Run: npm run bench:causes [-- --part held|learning|all --from FOLDER --wrong --splits]; records the yard first when it is not there.
+// With --sites FOLDER: over sites that others wrote, see causes-sites.ts.
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
@@ -16,6 +17,9 @@ import { pictureAtFailure } from '../src/core/evidence/picture-at-failure.ts';
 import type { Look } from '../src/core/vision/compare.ts';
 import { lookAtFailure } from '../src/server/ingest/look.ts';
 import { Store } from '../src/server/store/store.ts';
+
+// Sites of others are measured by a program of their own, which ends this one.
+if (process.argv.includes('--sites')) await import('./causes-sites.ts');
 
 const { values } = parseArgs({
   options: {

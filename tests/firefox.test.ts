@@ -1,6 +1,7 @@
 import WebSocket from 'ws';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startFerrySite, type FerrySite } from '../demo/site/site.ts';
+import { WebDriver } from '../demo/suite/webdriver.ts';
 import { processesMarked } from '../src/browser/sweep.mjs';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import { eventually, json, markOf, ready, startServerProcess, type ServerProcess } from './helpers.ts';
@@ -10,7 +11,6 @@ import { script } from './wire-script.ts';
 
 /** Real sessions in Firefox, by its own BiDi, through our classic front. */
 
-const key = 'element-6066-11e4-a52e-4f735466cecf';
 let server: ServerProcess;
 let site: FerrySite;
 
@@ -64,28 +64,8 @@ describe('the classic front of Firefox', () => {
   }, 180_000);
 });
 
-interface Opened {
-  value: { sessionId: string; capabilities: Record<string, unknown> & { 'iskel:attempt': { id: string } } };
-}
-
-async function open(more: object = {}): Promise<Opened['value']> {
-  const { status, body } = await json<Opened>('POST', `${server.address}/wd/session`, {
-    capabilities: { alwaysMatch: { browserName: 'firefox', ...more } },
-  });
-  expect({ status, body }).toMatchObject({ status: 200 });
-  return body.value;
-}
-
-const send = async <T>(session: string, method: string, path: string, body?: object): Promise<T> => {
-  const answer = await json<{ value: T }>(
-    method,
-    `${server.address}/wd/session/${session}${path}`,
-    method === 'POST' ? (body ?? {}) : undefined,
-  );
-  return answer.body.value;
-};
-const find = async (session: string, css: string): Promise<string> =>
-  (await send<Record<string, string>>(session, 'POST', '/element', { using: 'css selector', value: css }))[key]!;
+const open = (more: Record<string, unknown> = {}): Promise<WebDriver> =>
+  WebDriver.open(`${server.address}/wd`, { browserName: 'firefox', ...more });
 
 async function eventsOf(id: string): Promise<EvidenceEvent[]> {
   const { body } = await json<{ events: EvidenceEvent[] }>(
@@ -99,17 +79,17 @@ describe('a recorded session in Firefox', () => {
   let events: EvidenceEvent[];
   let id: string;
   beforeAll(async () => {
-    const { sessionId, capabilities } = await open({ 'iskel:attempt': { run: 'f', test: { title: 'holds a seat' } } });
-    ({ id } = capabilities['iskel:attempt']);
-    await send(sessionId, 'POST', '/url', { url: `${site.address}/sailings/e-1840` });
-    await send(sessionId, 'POST', '/timeouts', { implicit: 3000 });
-    await send(sessionId, 'POST', `/element/${await find(sessionId, '#passenger')}/value`, { text: 'Deniz' });
-    await send(sessionId, 'POST', `/element/${await find(sessionId, '[data-seat="2A"]')}/click`);
-    await send(sessionId, 'POST', `/element/${await find(sessionId, '#hold')}/click`);
-    await find(sessionId, '.reference, #pay, h1');
-    await send(sessionId, 'POST', '/execute/sync', { script: 'console.warn("fare cache cold"); return 1', args: [] });
-    await send(sessionId, 'POST', '/iskel/outcome', { status: 'passed' });
-    await send(sessionId, 'DELETE', '');
+    const driver = await open({ 'iskel:attempt': { run: 'f', test: { title: 'holds a seat' } } });
+    id = driver.attempt;
+    await driver.open(`${site.address}/sailings/e-1840`);
+    await driver.implicit(3000);
+    await (await driver.find('#passenger')).type('Deniz');
+    await (await driver.find('[data-seat="2A"]')).click();
+    await (await driver.find('#hold')).click();
+    await driver.find('.reference, #pay, h1');
+    await driver.run('console.warn("fare cache cold"); return 1');
+    await driver.outcome('passed');
+    await driver.quit();
     expect((await ready(server.address, id)).outcome).toBe('passed');
     events = await eventsOf(id);
   }, 60_000);
@@ -144,8 +124,8 @@ describe('a recorded session in Firefox', () => {
 });
 
 it('a client’s own BiDi socket hears what it asked for and nothing of ours', async () => {
-  const { sessionId, capabilities } = await open({ webSocketUrl: true });
-  const socket = new WebSocket(String(capabilities.webSocketUrl));
+  const driver = await open({ webSocketUrl: true });
+  const socket = new WebSocket(String(driver.capabilities.webSocketUrl));
   const heard: { id?: number; type?: string; method?: string; result?: unknown; error?: string }[] = [];
   socket.on('message', (data: Buffer) => heard.push(JSON.parse(data.toString()) as object));
   await new Promise((done) => socket.once('open', done));
@@ -158,19 +138,19 @@ it('a client’s own BiDi socket hears what it asked for and nothing of ours', a
   };
   expect(await ask(1, 'session.subscribe', { events: ['browsingContext.load'] })).toMatchObject({ type: 'success' });
   expect(await ask(2, 'no.such', {})).toMatchObject({ type: 'error', error: 'unknown command' });
-  await send(sessionId, 'POST', '/url', { url: `${site.address}/` });
+  await driver.open(`${site.address}/`);
   await eventually(
     () => heard.some(({ method }) => method === 'browsingContext.load'),
     (there) => there,
   );
   expect(new Set(heard.flatMap(({ method }) => method ?? []))).toEqual(new Set(['browsingContext.load']));
   socket.close();
-  await send(sessionId, 'DELETE', '');
+  await driver.quit();
 }, 40_000);
 
 it('a browser that is killed costs its own session, which says so', async () => {
-  const { sessionId, capabilities } = await open({ 'iskel:attempt': { run: 'f', test: { title: 'is killed' } } });
-  await send(sessionId, 'POST', '/url', { url: `${site.address}/` });
+  const driver = await open({ 'iskel:attempt': { run: 'f', test: { title: 'is killed' } } });
+  await driver.open(`${site.address}/`);
   for (const pid of processesMarked(markOf(server.data)))
     try {
       const { readFileSync } = await import('node:fs');
@@ -178,10 +158,13 @@ it('a browser that is killed costs its own session, which says so', async () => 
     } catch {
       // gone already
     }
-  const answer = await json<{ value: { error?: string } }>('GET', `${server.address}/wd/session/${sessionId}/title`);
+  const answer = await json<{ value: { error?: string } }>(
+    'GET',
+    `${server.address}/wd/session/${driver.session}/title`,
+  );
   expect(answer.status).toBe(404);
   expect(answer.body.value.error).toBe('invalid session id');
-  expect((await ready(server.address, capabilities['iskel:attempt'].id)).outcome).toBe('interrupted');
+  expect((await ready(server.address, driver.attempt)).outcome).toBe('interrupted');
 }, 40_000);
 
 it('options that would start other programs or profiles are refused in words', async () => {

@@ -1,6 +1,7 @@
 import { createServer } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { situations, startNetworkSite, type NetworkSite, type Served } from '../demo/network/site.ts';
+import { WebDriver } from '../demo/suite/webdriver.ts';
 import type { NetworkEvent } from '../src/core/evidence/event.ts';
 import { chromeArguments, json, ready, sleep, startServerProcess, type ServerProcess } from './helpers.ts';
 
@@ -41,32 +42,23 @@ interface Seen {
 
 /** All situations in one session; what the site saw of each, and what was recorded of it. */
 async function visit(engine: string): Promise<{ seen: Seen[]; notTold: boolean }> {
-  const capabilities = {
-    alwaysMatch: { ...engines[engine], 'iskel:attempt': { run: 'network', test: { title: `requests in ${engine}` } } },
-  };
-  const begun = await json<{ value: { sessionId: string; capabilities: { 'iskel:attempt': { id: string } } } }>(
-    'POST',
-    `${server.address}/wd/session`,
-    { capabilities },
-  );
-  expect(begun).toMatchObject({ status: 200 });
-  const { sessionId } = begun.body.value;
-  const { id } = begun.body.value.capabilities['iskel:attempt'];
-  const send = (path: string, body: object): Promise<{ status: number; body: unknown }> =>
-    json('POST', `${server.address}/wd/session/${sessionId}${path}`, body);
+  const driver = await WebDriver.open(`${server.address}/wd`, {
+    ...engines[engine],
+    'iskel:attempt': { run: 'network', test: { title: `requests in ${engine}` } },
+  });
+  const id = driver.attempt;
   const parts: { name: string; path: string; method: string; served: Served[]; from: number; until: number }[] = [];
   for (const { name, path, method, script } of situations) {
-    await send('/url', { url: `${site.address}/` });
+    await driver.open(`${site.address}/`);
     const first = site.served.length;
     const from = Date.now();
     const body = `const done = arguments[0]; const REFUSED = '${refused}'; (async () => { ${script} })().then(() => done('done'), (e) => done(String(e)));`;
-    const told = await send('/execute/async', { script: body, args: [] });
-    expect({ name, ...told }).toMatchObject({ status: 200 });
+    await driver.runAsync(body);
     await sleep(250);
     parts.push({ name, path, method, served: site.served.slice(first), from, until: Date.now() });
   }
-  await send('/iskel/outcome', { status: 'passed' });
-  await json('DELETE', `${server.address}/wd/session/${sessionId}`);
+  await driver.outcome('passed');
+  await driver.quit();
   const view = await ready(server.address, id);
   const { body } = await json<{ events: NetworkEvent[] }>(
     'GET',

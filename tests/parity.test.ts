@@ -1,11 +1,11 @@
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { startFerrySite, type FerrySite } from '../demo/site/site.ts';
+import { WebDriver } from '../demo/suite/webdriver.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import { chromeArguments, eventually, json, ready, startServerProcess, type ServerProcess } from './helpers.ts';
 
 /** The same steps by a plain client through the endpoint, and by a drill: the same events but for ids and times. */
 
-const key = 'element-6066-11e4-a52e-4f735466cecf';
 let server: ServerProcess;
 let site: FerrySite;
 beforeAll(async () => {
@@ -22,41 +22,22 @@ const eventsOf = async (id: string): Promise<EvidenceEvent[]> =>
     .events;
 
 async function byClient(): Promise<string> {
-  const begun = await json<{ value: { sessionId: string; capabilities: { 'iskel:attempt': { id: string } } } }>(
-    'POST',
-    `${server.address}/wd/session`,
-    {
-      capabilities: {
-        alwaysMatch: {
-          browserName: 'chrome',
-          'goog:chromeOptions': { args: chromeArguments },
-          'iskel:attempt': { run: 'parity' },
-        },
-      },
-    },
-  );
-  const { sessionId, capabilities } = begun.body.value;
-  const send = async <T>(method: string, path: string, body: object = {}): Promise<T> =>
-    (
-      await json<{ value: T }>(
-        method,
-        `${server.address}/wd/session/${sessionId}${path}`,
-        method === 'POST' ? body : undefined,
-      )
-    ).body.value;
-  const find = async (value: string): Promise<string> =>
-    (await send<Record<string, string>>('POST', '/element', { using: 'css selector', value }))[key]!;
-  await send('POST', '/timeouts', { implicit: 4000 });
-  await send('POST', '/url', { url: `${site.address}/sailings/e-1840` });
-  await send('POST', `/element/${await find('#passenger')}/value`, { text: 'Deniz' });
-  await send('POST', `/element/${await find('[data-seat="2A"]')}/click`);
-  await send('GET', `/element/${await find('h1')}/text`);
-  await send('GET', '/screenshot');
-  await send('POST', `/element/${await find('#hold')}/click`);
-  await send('GET', `/element/${await find('.held, [href^="/checkout"]')}/text`);
-  await send('POST', '/iskel/outcome', { status: 'passed' });
-  await send('DELETE', '');
-  return capabilities['iskel:attempt'].id;
+  const driver = await WebDriver.open(`${server.address}/wd`, {
+    browserName: 'chrome',
+    'goog:chromeOptions': { args: chromeArguments },
+    'iskel:attempt': { run: 'parity' },
+  });
+  await driver.implicit(4000);
+  await driver.open(`${site.address}/sailings/e-1840`);
+  await (await driver.find('#passenger')).type('Deniz');
+  await (await driver.find('[data-seat="2A"]')).click();
+  await (await driver.find('h1')).text();
+  await driver.screenshot();
+  await (await driver.find('#hold')).click();
+  await (await driver.find('.held, [href^="/checkout"]')).text();
+  await driver.outcome('passed');
+  await driver.quit();
+  return driver.attempt;
 }
 
 async function byDrill(): Promise<string> {

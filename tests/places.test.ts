@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startFerrySite, type FerrySite } from '../demo/site/site.ts';
+import { WebDriver } from '../demo/suite/webdriver.ts';
 import { startDriver, type DriverProcess } from '../src/browser/driver-process.ts';
 import { chromiumBy } from '../src/browser/engines.ts';
 import { Owner } from '../src/browser/owner.ts';
@@ -11,7 +12,6 @@ import { chromeArguments, eventually, json, ready, startServerProcess, type Serv
 
 /** One test in every engine of this machine, and a drill of it in all of them and on a remote endpoint. */
 
-const key = 'element-6066-11e4-a52e-4f735466cecf';
 let owner: Owner;
 let home: string;
 let server: ServerProcess;
@@ -48,37 +48,21 @@ afterAll(async () => {
   rmSync(home, { recursive: true, force: true });
 });
 
-async function record(capabilities: object, title: string): Promise<string> {
-  const begun = await json<{ value: { sessionId: string; capabilities: { 'iskel:attempt': { id: string } } } }>(
-    'POST',
-    `${server.address}/wd/session`,
-    { capabilities: { alwaysMatch: capabilities } },
-  );
-  expect(begun).toMatchObject({ status: 200 });
-  const { sessionId } = begun.body.value;
-  const send = async <T>(method: string, path: string, body?: object): Promise<T> => {
-    const answer = await json<{ value: T }>(
-      method,
-      `${server.address}/wd/session/${sessionId}${path}`,
-      method === 'POST' ? (body ?? {}) : undefined,
-    );
-    expect({ path, ...answer }).toMatchObject({ status: 200 });
-    return answer.body.value;
-  };
-  const find = async (css: string): Promise<string> =>
-    (await send<Record<string, string>>('POST', '/element', { using: 'css selector', value: css }))[key]!;
-  await send('POST', '/timeouts', { implicit: 4000 });
-  await send('POST', '/url', { url: `${site.address}/sailings/e-1840` });
-  expect(await send('GET', `/element/${await find('h1')}/text`)).toBeTruthy();
-  await send('POST', `/element/${await find('#passenger')}/value`, { text: 'Deniz' });
-  await send('POST', `/element/${await find('[data-seat="2A"]')}/click`);
-  expect(await send('GET', `/element/${await find('[data-seat="2A"]')}/attribute/aria-pressed`), title).toBe('true');
-  await send('POST', '/iskel/outcome', { status: 'passed' });
-  await send('DELETE', '');
-  return begun.body.value.capabilities['iskel:attempt'].id;
+async function record(capabilities: Record<string, unknown>, title: string): Promise<string> {
+  const driver = await WebDriver.open(`${server.address}/wd`, capabilities);
+  await driver.implicit(4000);
+  await driver.open(`${site.address}/sailings/e-1840`);
+  expect(await (await driver.find('h1')).text()).toBeTruthy();
+  await (await driver.find('#passenger')).type('Deniz');
+  const seat = await driver.find('[data-seat="2A"]');
+  await seat.click();
+  expect(await seat.attribute('aria-pressed'), title).toBe('true');
+  await driver.outcome('passed');
+  await driver.quit();
+  return driver.attempt;
 }
 
-const about = (title: string, place?: string): object => ({
+const about = (title: string, place?: string): Record<string, unknown> => ({
   'iskel:attempt': { run: 'places', test: { suite: 'seats', title }, ...(place ? { place } : {}) },
 });
 

@@ -24,7 +24,6 @@ const open = (attempt?: object): Promise<WebDriver> =>
     'goog:chromeOptions': { args: chromeArguments },
     ...(attempt ? { 'iskel:attempt': attempt } : {}),
   });
-const idOf = (driver: WebDriver): string => (driver.capabilities['iskel:attempt'] as { id: string }).id;
 const evidence = async (id: string): Promise<EvidenceEvent[]> =>
   (await json<{ events: EvidenceEvent[] }>('GET', `${server.address}/api/attempts/${id}/events?limit=10000`)).body
     .events;
@@ -60,7 +59,7 @@ describe('a recorded session', () => {
     await driver.note({ kind: 'check', label: 'it holds', ok: true, expected: '1', actual: '1' });
     await driver.outcome('passed');
     await driver.quit();
-    view = await ready(server.address, idOf(driver));
+    view = await ready(server.address, driver.attempt);
     events = await evidence(view.id);
   });
 
@@ -171,19 +170,19 @@ it('finds declared secrets nowhere in the data folder', async () => {
   await driver.note({ kind: 'check', label: secret, ok: false, expected: secret, actual: 'x' });
   await driver.outcome('failed', `expected "${secret}" but got "x"`, `at ${secret}`);
   await driver.quit();
-  await ready(server.address, idOf(driver));
-  await json('POST', `${server.address}/api/attempts/${idOf(driver)}/outcome`, {
+  await ready(server.address, driver.attempt);
+  await json('POST', `${server.address}/api/attempts/${driver.attempt}/outcome`, {
     status: 'failed',
     message: `again ${secret}`,
   });
-  await ready(server.address, idOf(driver));
+  await ready(server.address, driver.attempt);
   const files = (folder: string): string[] =>
     readdirSync(folder).flatMap((name) =>
       statSync(join(folder, name)).isDirectory() ? files(join(folder, name)) : [join(folder, name)],
     );
   const holding = files(server.data).filter((file) => readFileSync(file).includes(secret));
   expect(holding).toEqual([]);
-  expect(JSON.stringify(await evidence(idOf(driver)))).toContain('«masked»');
+  expect(JSON.stringify(await evidence(driver.attempt))).toContain('«masked»');
 });
 
 describe('outcomes', () => {
@@ -191,7 +190,7 @@ describe('outcomes', () => {
     const driver = await open();
     await driver.open(`${site.address}/sailings`);
     await driver.quit();
-    const view = await ready(server.address, idOf(driver));
+    const view = await ready(server.address, driver.attempt);
     expect(view.outcome).toBe('unreported');
     expect(view.test.title).toContain('/sailings at ');
     const told = await json('POST', `${server.address}/api/attempts/${view.id}/outcome`, {
@@ -211,7 +210,7 @@ describe('outcomes', () => {
     await driver.quit();
     const answer = await json<{ error: { code: string } }>(
       'POST',
-      `${server.address}/api/attempts/${idOf(driver)}/outcome`,
+      `${server.address}/api/attempts/${driver.attempt}/outcome`,
       { status: 'brilliant' },
     );
     expect(answer).toMatchObject({ status: 400, body: { error: { code: 'wrong-body' } } });
@@ -235,7 +234,7 @@ it('eight sessions at once keep their events apart', async () => {
       }
       await driver.outcome('passed');
       await driver.quit();
-      return idOf(driver);
+      return driver.attempt;
     }),
   );
   expect(new Set(ids).size).toBe(8);
@@ -260,8 +259,8 @@ describe('an attempt of a test that ran before', () => {
     if (withHold) await (await driver.find('#hold')).click();
     await driver.outcome('passed');
     await driver.quit();
-    await ready(server.address, idOf(driver));
-    return evidence(idOf(driver));
+    await ready(server.address, driver.attempt);
+    return evidence(driver.attempt);
   };
   const hold = (events: EvidenceEvent[]) =>
     lane(events, 'element').filter(({ data, kind }) => data.locator === 'css=#hold' && kind !== 'absent');

@@ -31,6 +31,9 @@ export class Element {
   value(): Promise<string> {
     return this.driver.send('GET', `/element/${this.id}/property/value`);
   }
+  attribute(name: string): Promise<string | null> {
+    return this.driver.send('GET', `/element/${this.id}/attribute/${name}`);
+  }
   displayed(): Promise<boolean> {
     return this.driver.send('GET', `/element/${this.id}/displayed`);
   }
@@ -52,11 +55,27 @@ export class WebDriver {
     return new WebDriver(remote, value.sessionId, value.capabilities);
   }
 
+  /** The id of the attempt that this session is recorded as. */
+  get attempt(): string {
+    return (this.capabilities['iskel:attempt'] as { id: string }).id;
+  }
+
   send<T>(method: string, path: string, body: unknown = {}): Promise<T> {
     return call<T>(method, `${this.remote}/session/${this.session}${path}`, body);
   }
   open(address: string): Promise<void> {
     return this.send('POST', '/url', { url: address });
+  }
+  /** How long finds try, ms. */
+  implicit(ms: number): Promise<void> {
+    return this.send('POST', '/timeouts', { implicit: ms });
+  }
+  run<T>(script: string, ...args: unknown[]): Promise<T> {
+    return this.send('POST', '/execute/sync', { script, args });
+  }
+  /** A script that calls its last argument when it is done. */
+  runAsync<T>(script: string, ...args: unknown[]): Promise<T> {
+    return this.send('POST', '/execute/async', { script, args });
   }
   title(): Promise<string> {
     return this.send('GET', '/title');

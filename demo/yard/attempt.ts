@@ -44,7 +44,7 @@ export async function attemptOf(mechanism: Mechanism, { remote, yard, hurts, see
   let id = '';
   try {
     driver = await WebDriver.open(remote, capabilitiesOf(mechanism, hurts, seed, told));
-    id = (driver.capabilities['iskel:attempt'] as { id: string }).id;
+    id = driver.attempt;
     // Not every browser takes a size at its start; a suite for several sets it.
     if (mechanism.engine) await driver.send('POST', '/window/rect', { width: 1280, height: 800 });
     try {

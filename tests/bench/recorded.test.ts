@@ -68,7 +68,6 @@ afterAll(async () => {
   site.close();
 });
 
-const idOf = (driver: WebDriver): string => (driver.capabilities['iskel:attempt'] as { id: string }).id;
 const session = (title: string, more: string[] = []): Promise<WebDriver> =>
   WebDriver.open(`${server.address}/wd`, {
     browserName: 'chrome',
@@ -119,7 +118,7 @@ describe.each([1, 1.5, 2])('at a pixel ratio of %f', (ratio) => {
       await driver.screenshot();
       await driver.outcome('passed');
       await driver.quit();
-      const id = idOf(driver);
+      const id = driver.attempt;
       await ready(server.address, id);
       const events = await eventsOf(id);
       const press = events.find((event) => event.lane === 'step' && event.data.action === 'press')!;
@@ -174,7 +173,7 @@ describe('recorded markup', () => {
     await new Promise((done) => setTimeout(done, 300));
     await driver.outcome('failed', 'made to fail');
     await driver.quit();
-    const id = idOf(driver);
+    const id = driver.attempt;
     await ready(server.address, id);
     const structures = (await eventsOf(id)).filter((event) => event.lane === 'page' && event.kind === 'structure');
     expect(structures.length).toBeGreaterThan(0);

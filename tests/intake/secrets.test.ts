@@ -180,7 +180,7 @@ it('are found nowhere', async () => {
   await driver.send('POST', '/execute/sync', { script: `return ${JSON.stringify(d[9])}`, args: [d[2]] });
   await driver.note({ kind: 'note', label: d.join(' ') });
   await driver.outcome('failed', d.join(' '), d.join('\n'));
-  const live = (driver.capabilities['iskel:attempt'] as { id: string }).id;
+  const live = driver.attempt;
   await driver.quit();
   site.close();
   await ready(server.address, live);

@@ -101,7 +101,7 @@ async function testUntil(title: string, over: () => boolean): Promise<Recorded> 
   } while (!over());
   await driver.outcome('passed');
   await driver.quit();
-  return { id: (driver.capabilities['iskel:attempt'] as { id: string }).id, commands, seen };
+  return { id: driver.attempt, commands, seen };
 }
 
 /** Sends so many hostile requests, some at once. @returns what was heard, by what was sent */

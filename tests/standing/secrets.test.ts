@@ -89,7 +89,7 @@ it('declared ones are found nowhere, in whatever form', async () => {
       detail: 'full',
     },
   });
-  const id = (driver.capabilities['iskel:attempt'] as { id: string }).id;
+  const id = driver.attempt;
   await driver.open(`${page}/?to=${encodeURIComponent(secrets.address)}`);
   const field = await driver.find('#field');
   for (let at = 0; at < secrets.pieces.length; at += 3) await field.type(secrets.pieces.slice(at, at + 3));

@@ -44,7 +44,6 @@ const open = (title: string, at = server, more: object = {}): Promise<WebDriver>
     'goog:chromeOptions': { args: chromeArguments },
     'iskel:attempt': { run: 'trouble', test: { suite: 'standing', title }, ...more },
   });
-const idOf = (driver: WebDriver): string => (driver.capabilities['iskel:attempt'] as { id: string }).id;
 const faults = async (at = server): Promise<number> =>
   (await json<{ faults: number }>('GET', `${at.address}/api/health`)).body.faults;
 const descriptors = (): number => readdirSync(`/proc/${server.child.pid!}/fd`).length;
@@ -93,11 +92,11 @@ describe('the database', () => {
     await driver.quit();
     await second.title();
     await second.quit();
-    const attempt = await ready(server.address, idOf(driver));
+    const attempt = await ready(server.address, driver.attempt);
     expect(attempt).toMatchObject({ outcome: 'passed', interruptedBy: null });
-    expect(await stepsOf(idOf(driver))).toHaveLength(1 + before.reads + locked.reads);
-    expect((await ready(server.address, idOf(second))).interruptedBy).toBeNull();
-    expect(await stepsOf(idOf(second))).toHaveLength(1);
+    expect(await stepsOf(driver.attempt)).toHaveLength(1 + before.reads + locked.reads);
+    expect((await ready(server.address, second.attempt)).interruptedBy).toBeNull();
+    expect(await stepsOf(second.attempt)).toHaveLength(1);
     expect(await faults()).toBe(0);
     console.log(`a command took at most ${locked.longest.toFixed(0)} ms while the database was locked`);
   }, 60_000);
@@ -138,11 +137,11 @@ describe.skipIf(!small)('a full disk', () => {
     const after = await readFor(driver, 1500);
     await driver.outcome('passed');
     await driver.quit();
-    expect(await ready(here.address, idOf(driver))).toMatchObject({ outcome: 'passed', interruptedBy: null });
-    expect(await stepsOf(idOf(driver), here)).toHaveLength(2 + full.reads + after.reads);
+    expect(await ready(here.address, driver.attempt)).toMatchObject({ outcome: 'passed', interruptedBy: null });
+    expect(await stepsOf(driver.attempt, here)).toHaveLength(2 + full.reads + after.reads);
     expect(await faults(here)).toBe(0);
     // Pictures could not wait; how many are missing is said.
-    const missing = (await notesOf(idOf(driver), here)).filter((label) => label.includes('could not be kept'));
+    const missing = (await notesOf(driver.attempt, here)).filter((label) => label.includes('could not be kept'));
     for (const label of missing) expect(label).toMatch(/ENOSPC/);
     await here.stop();
   }, 60_000);
@@ -164,10 +163,10 @@ describe.skipIf(!small)('a full disk', () => {
     );
     expect(await faults(here)).toBe(0);
     rmSync(filler);
-    const attempt = await ready(here.address, idOf(driver));
+    const attempt = await ready(here.address, driver.attempt);
     expect(attempt.outcome).toBe('interrupted');
     expect(attempt.interruptedBy).toMatch(/its evidence could no longer be written: database or disk is full/);
-    expect((await stepsOf(idOf(driver), here)).length).toBeGreaterThanOrEqual(1);
+    expect((await stepsOf(driver.attempt, here)).length).toBeGreaterThanOrEqual(1);
     await here.stop();
   }, 90_000);
 
@@ -211,8 +210,8 @@ describe('a driver', () => {
     expect(await waiting).toMatch(/no longer running|invalid session/);
     await fine.outcome('passed');
     await fine.quit();
-    expect(await ready(server.address, idOf(fine))).toMatchObject({ outcome: 'passed', interruptedBy: null });
-    await ready(server.address, idOf(stuck));
+    expect(await ready(server.address, fine.attempt)).toMatchObject({ outcome: 'passed', interruptedBy: null });
+    await ready(server.address, stuck.attempt);
     await eventually(
       () => drivers().includes(pid!),
       (there) => !there,
@@ -355,8 +354,8 @@ describe('a delivery', () => {
     expect((await delivery).status).toBe(200);
     await driver.outcome('passed');
     await driver.quit();
-    expect(await ready(server.address, idOf(driver))).toMatchObject({ outcome: 'passed', interruptedBy: null });
-    expect(await stepsOf(idOf(driver))).toHaveLength(1 + reads);
+    expect(await ready(server.address, driver.attempt)).toMatchObject({ outcome: 'passed', interruptedBy: null });
+    expect(await stepsOf(driver.attempt)).toHaveLength(1 + reads);
   }, 90_000);
 
   it.each([['in its head'], ['in a part']])('cut off %s: it is refused, and nothing stays open', async (where) => {
@@ -549,7 +548,7 @@ it('an odd request is the fault of who sent it', async () => {
   await expect(driver.send('POST', '/actions', { actions: [null] })).rejects.toThrow();
   await driver.title();
   await driver.quit();
-  await ready(server.address, idOf(driver));
-  expect((await stepsOf(idOf(driver))).map(({ data }) => data.command)).toEqual(['perform actions', 'get title']);
+  await ready(server.address, driver.attempt);
+  expect((await stepsOf(driver.attempt)).map(({ data }) => data.command)).toEqual(['perform actions', 'get title']);
   expect(await faults()).toBe(0);
 });
