@@ -9,6 +9,7 @@ import type { EvidenceEvent, Locator } from './evidence/event.ts';
 import { locatorsUsed } from './evidence/locators-used.ts';
 import type { AttemptFacts } from './evidence/prepare.ts';
 import type { Failure } from './failures/failure.ts';
+import type { Ordinary } from './ordinary/ordinary.ts';
 import type { Look } from './vision/compare.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
 
@@ -42,6 +43,8 @@ export interface Surroundings extends SketchFacts {
   kin?: (family: string) => readonly Sketch[];
   /** What the picture of the failure shows, where somebody looked. */
   look?: Look;
+  /** What happens in attempts that pass, of all tests; nothing is held against it without. */
+  ordinary?: Ordinary;
   /** What the workspace’s confirmed verdicts make likely; nothing leans without them. */
   priors?: Priors;
 }

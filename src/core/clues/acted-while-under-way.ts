@@ -1,6 +1,8 @@
 import { said } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { ofPassing, parted, stepAt } from './scene.ts';
+import { typed } from './relevance.ts';
+import { weighed } from './usualness.ts';
 
 const acts = new Set(['press', 'type', 'keys', 'clear']);
 
@@ -15,11 +17,17 @@ export const actedWhileUnderWay: ClueKind = {
       .map((one) => {
         const step = stepAt(scene, one.slot)!;
         const key = one.subject;
+        const { strength, words } = weighed(
+          scene,
+          one.passing[1] >= 3 ? 0.95 : 0.75,
+          (ordinary, id) => ordinary.stepsDuring(key, 'act', id),
+          typed(scene, key),
+        );
         return {
           at: step.at,
           until: step.at + (step.inFlight[key] ?? 0),
-          summary: `${said(step.label)} came ${step.inFlight[key] ?? 0} ms before ${key} answered; it had answered ${ofPassing(one.passing[1] - one.passing[0], one.passing[1])}`,
-          strength: one.passing[1] >= 3 ? 0.95 : 0.75,
+          summary: `${said(step.label)} came ${step.inFlight[key] ?? 0} ms before ${key} answered; it had answered ${ofPassing(one.passing[1] - one.passing[0], one.passing[1])}${words}`,
+          strength,
           evidence: [step.events[0]!, ...(one.shown[0] ? [one.shown[0].event] : [])],
         };
       }),

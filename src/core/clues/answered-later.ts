@@ -1,6 +1,7 @@
 import { duration } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { ofPassing, parted } from './scene.ts';
+import { weighed } from './usualness.ts';
 
 /** Most requests told of one attempt. */
 const mostTold = 2;
@@ -17,12 +18,18 @@ export const answeredLater: ClueKind = {
         const request = scene.sketch.requests.find(({ event }) => event === one.shown[0]?.event);
         if (!request) return [];
         const times = numbers(one.dots.passing);
+        const { strength, words } = weighed(
+          scene,
+          times.length >= 3 ? 0.85 : 0.6,
+          (ordinary, id) => ordinary.tookAsLong(request.key, request.until - request.at, id),
+          request,
+        );
         return [
           {
             at: request.at,
             until: request.until,
-            summary: `${request.key} took ${duration(request.until - request.at)}; ${ofPassing(times.length, times.length)} ${duration(Math.min(...times))} to ${duration(Math.max(...times))}`,
-            strength: times.length >= 3 ? 0.85 : 0.6,
+            summary: `${request.key} took ${duration(request.until - request.at)}; ${ofPassing(times.length, times.length)} ${duration(Math.min(...times))} to ${duration(Math.max(...times))}${words}`,
+            strength,
             evidence: [request.event],
           },
         ];

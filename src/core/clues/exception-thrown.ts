@@ -2,6 +2,7 @@ import { linePattern } from '../evidence/usual.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { gaveUpAt, ofPassing } from './scene.ts';
+import { weighed } from './usualness.ts';
 
 /** The application threw, and nothing caught it, before the attempt failed. */
 export const exceptionThrown: ClueKind = {
@@ -15,11 +16,16 @@ export const exceptionThrown: ClueKind = {
         (line) => (line.kind === 'exception' || line.data.uncaught) && line.at <= end && !usual.has(linePattern(line)),
       )
       .slice(0, 2)
-      .map((line) => ({
-        at: line.at,
-        summary: `The application threw ${quote(shorten(line.data.text, 60))}${scene.passing.length ? `, ${ofPassing(0, scene.passing.length)}` : ''}`,
-        strength: scene.passing.length ? 1 : 0.85,
-        evidence: [line.id, ...(scene.failing ? [scene.failing.id] : [])],
-      }));
+      .map((line) => {
+        const { strength, words } = weighed(scene, scene.passing.length ? 1 : 0.85, (ordinary, id) =>
+          ordinary.thrown(linePattern(line), id),
+        );
+        return {
+          at: line.at,
+          summary: `The application threw ${quote(shorten(line.data.text, 60))}${words || (scene.passing.length ? `, ${ofPassing(0, scene.passing.length)}` : '')}`,
+          strength,
+          evidence: [line.id, ...(scene.failing ? [scene.failing.id] : [])],
+        };
+      });
   },
 };

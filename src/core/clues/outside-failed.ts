@@ -3,6 +3,7 @@ import { requestKey } from '../contrast/sketch.ts';
 import { arrivedAt } from '../evidence/event.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { gaveUpAt, timedOut } from './scene.ts';
+import { weighed } from './usualness.ts';
 
 /** An outside service failed, was blocked, or did not answer while the attempt waited. */
 export const outsideFailed: ClueKind = {
@@ -27,14 +28,23 @@ export const outsideFailed: ClueKind = {
           ((status !== undefined && status >= 400) || (failed !== undefined && !status && !failed.startsWith('still')));
         const key = requestKey(one);
         if ((!bad && !open) || usual.has(`${key} ${open ? 'open' : 'bad'}`)) return [];
+        const { strength, words } = weighed(
+          scene,
+          scene.passing.length ? 1 : 0.9,
+          (ordinary, id) =>
+            open
+              ? ordinary.tookAsLong(key, end - one.at, id)
+              : ordinary.ended(key, status ? `${Math.floor(status / 100)}xx` : 'failed', id),
+          { key, type: one.data.type },
+        );
         return [
           {
             at: bad ? arrivedAt(one) : one.at,
             until: bad ? arrivedAt(one) : end,
             summary: bad
-              ? `The outside service ${key} ${status ? `answered ${status}` : `failed: ${failed}`}`
-              : `The outside service ${key} had not answered for ${duration(end - one.at)} when the wait gave up`,
-            strength: scene.passing.length ? 1 : 0.9,
+              ? `The outside service ${key} ${status ? `answered ${status}` : `failed: ${failed}`}${words}`
+              : `The outside service ${key} had not answered for ${duration(end - one.at)} when the wait gave up${words}`,
+            strength,
             evidence: [one.id, ...(scene.failing ? [scene.failing.id] : [])],
           },
         ];

@@ -1,6 +1,7 @@
 import { requestKey } from '../contrast/sketch.ts';
 import { endOf, unanswered } from '../evidence/event.ts';
 import type { Clue, ClueKind } from './clue.ts';
+import { weighed } from './usualness.ts';
 import { gaveUpAt, parted } from './scene.ts';
 
 /** The application's own service answered with an error, or did not answer at all. */
@@ -23,12 +24,18 @@ export const ownRequestFailed: ClueKind = {
         if (!error && !broken) return [];
         const key = requestKey(one);
         if (usual.has(`${key} ${error ? '5xx' : 'failed'}`)) return [];
+        const { strength, words } = weighed(
+          scene,
+          1,
+          (ordinary, id) => ordinary.ended(key, error ? '5xx' : 'failed', id),
+          { key, type: one.data.type },
+        );
         const newly = parted(scene, 'status').some(({ subject, direction }) => subject === key && direction === 'has');
         return [
           {
             at: endOf(one),
-            summary: `${key} ${error ? `answered ${status}` : `failed: ${failed}`}${newly ? ', in no passing attempt' : ''}`,
-            strength: newly ? 1 : 0.9,
+            summary: `${key} ${error ? `answered ${status}` : `failed: ${failed}`}${newly ? ', in no passing attempt' : ''}${words}`,
+            strength: (newly ? 1 : 0.9) * strength,
             evidence: [one.id],
           },
         ];

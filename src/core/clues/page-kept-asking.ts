@@ -2,7 +2,9 @@ import { duration } from '../evidence/labels.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { NetworkEvent } from '../evidence/event.ts';
 import type { ClueKind } from './clue.ts';
+import { isOrnament } from './relevance.ts';
 import { gaveUpAt, timedOut, waitOf } from './scene.ts';
+import { weighed } from './usualness.ts';
 
 /** Fewer questions than this are no asking again and again. */
 const leastAsked = 3;
@@ -19,16 +21,25 @@ export const pageKeptAsking: ClueKind = {
     const from = (waitOf(scene) ?? scene.failing).at - 1000;
     const groups = new Map<string, NetworkEvent[]>();
     for (const one of scene.network)
-      if (one.data.own && one.data.type !== 'document' && one.at >= from && one.at <= end + 20)
+      if (
+        one.data.own &&
+        one.data.type !== 'document' &&
+        !isOrnament(one.data.type) &&
+        one.at >= from &&
+        one.at <= end + 20
+      )
         groups.set(requestKey(one), [...(groups.get(requestKey(one)) ?? []), one]);
     const asked = [...groups].find(([, list]) => list.length >= leastAsked && end - list.at(-1)!.at <= nearEndMs);
     if (!asked) return [];
     const [key, list] = asked;
+    const { strength, words } = weighed(scene, 0.9, (ordinary, id) => ordinary.askedAgain(key, leastAsked, id), {
+      key,
+    });
     return [
       {
         at: list.at(-1)!.at,
-        summary: `The page had asked ${key} ${list.length} times in ${duration(end - list[0]!.at)} and was still asking when the wait gave up`,
-        strength: 0.9,
+        summary: `The page had asked ${key} ${list.length} times in ${duration(end - list[0]!.at)} and was still asking when the wait gave up${words}`,
+        strength,
         evidence: [scene.failing.id, list.at(-1)!.id, list[0]!.id],
       },
     ];

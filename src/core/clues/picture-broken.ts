@@ -3,6 +3,7 @@ import { endOf } from '../evidence/event.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { ClueKind } from './clue.ts';
 import { momentOf } from './scene.ts';
+import { weighed } from './usualness.ts';
 
 /** A picture of the page had not come, and never did in this attempt, where passing attempts have it. */
 export const pictureBroken: ClueKind = {
@@ -23,12 +24,18 @@ export const pictureBroken: ClueKind = {
     return broken
       .filter((one) => !always.has(requestKey(one)))
       .slice(0, 2)
-      .map((one) => ({
-        at: one.at,
-        until: endOf(one),
-        summary: `The picture ${shorten(pathOf(one.data.url), 40)} ${one.data.status ? `answered ${one.data.status}` : 'could not be fetched'} and stood there broken`,
-        strength: 0.6,
-        evidence: [one.id, ...moment.evidence],
-      }));
+      .map((one) => {
+        const key = requestKey(one);
+        const { strength, words } = weighed(scene, 0.6, (ordinary, id) =>
+          ordinary.ended(key, one.data.status ? `${Math.floor(one.data.status / 100)}xx` : 'failed', id),
+        );
+        return {
+          at: one.at,
+          until: endOf(one),
+          summary: `The picture ${shorten(pathOf(one.data.url), 40)} ${one.data.status ? `answered ${one.data.status}` : 'could not be fetched'} and stood there broken${words}`,
+          strength,
+          evidence: [one.id, ...moment.evidence],
+        };
+      });
   },
 };

@@ -3,6 +3,8 @@ import { arrivedAt, endOf } from '../evidence/event.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep, lineOf, ofPassing, parted, stepAt, timedOut, waitOf, type Scene } from './scene.ts';
+import { typed } from './relevance.ts';
+import { weighed } from './usualness.ts';
 
 /** A page that has an answer shows it within a few frames; this leaves room for a busy machine, ms. */
 const renderWithinMs = 300;
@@ -33,14 +35,20 @@ export const readWhileUnderWay: ClueKind = {
     const answer = told ? scene.network.find(({ id }) => id === told.shown[0]?.event) : open;
     if (answer && cameToNothing(scene, endOf(answer))) return [];
     const key = told?.subject ?? requestKey(open!);
+    const { strength, words } = weighed(
+      scene,
+      told ? 0.95 : 0.7,
+      (ordinary, id) => ordinary.stepsDuring(key, 'read', id),
+      typed(scene, key),
+    );
     const event = told?.shown[0]?.event ?? open!.id;
     return [
       {
         at: step.at,
         summary: told
-          ? `${said(step.label)} came while ${key} was under way; it had answered ${ofPassing(told.passing[1] - told.passing[0], told.passing[1])}`
-          : `${said(step.label)} came while ${key} was under way`,
-        strength: told ? 0.95 : 0.7,
+          ? `${said(step.label)} came while ${key} was under way; it had answered ${ofPassing(told.passing[1] - told.passing[0], told.passing[1])}${words}`
+          : `${said(step.label)} came while ${key} was under way${words}`,
+        strength,
         evidence: [step.events[0]!, event],
       },
     ];

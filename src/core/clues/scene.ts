@@ -7,6 +7,7 @@ import { locatorKey } from '../evidence/locator.ts';
 import { prepare, type AttemptFacts, type Evidence } from '../evidence/prepare.ts';
 import type { Failure } from '../failures/failure.ts';
 import { readFailure } from '../failures/read.ts';
+import type { Ordinary } from '../ordinary/ordinary.ts';
 import type { Look } from '../vision/compare.ts';
 
 /** Everything a clue may look at: the attempt's own evidence and, where passing ones are known, how it parts from them. */
@@ -21,6 +22,8 @@ export interface Scene extends Evidence {
   together?: Contrast;
   /** What the picture of the failure shows, where somebody looked. */
   look?: Look;
+  /** What happens in attempts that pass, of all tests, where that is known. */
+  ordinary?: Ordinary;
   /** Others of the same test that failed as this one did. */
   kin?: readonly Sketch[];
 }
@@ -29,7 +32,16 @@ export interface Scene extends Evidence {
 export function sceneOf(
   events: readonly EvidenceEvent[],
   facts: AttemptFacts,
-  { passing, look, ...about }: SketchFacts & { passing: readonly Sketch[]; look?: Look } = {
+  {
+    passing,
+    look,
+    ordinary,
+    ...about
+  }: SketchFacts & {
+    passing: readonly Sketch[];
+    look?: Look;
+    ordinary?: Ordinary;
+  } = {
     id: '',
     startedAt: 0,
     passing: [],
@@ -46,6 +58,7 @@ export function sceneOf(
     passing,
     ...(against ? { against } : {}),
     ...(look ? { look } : {}),
+    ...(ordinary ? { ordinary } : {}),
   };
 }
 

@@ -1,8 +1,8 @@
 import { endOf, type StepEvent } from '../evidence/event.ts';
 import { targetName } from '../evidence/labels.ts';
-import { nameAt, type LifelineSegment } from '../evidence/lifelines.ts';
+import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
 import type { Clue, ClueKind } from './clue.ts';
-import { lineOf } from './scene.ts';
+import { lineOf, type Scene } from './scene.ts';
 
 /** A pixel or two is what hovering and fonts do. */
 const leastPx = 6;
@@ -29,7 +29,7 @@ export const targetMoved: ClueKind = {
       const moves = line.segments.filter((one) => one.kind === 'moved' && one.from > from && one.from <= until + 20);
       const start = line.segments.findLast((one) => one.from <= from) ?? line.segments[0]!;
       const distance = moved(start, moves.at(-1));
-      if (distance < leastPx) return [];
+      if (distance < leastPx || scrolled(scene, line, start, moves, from, until)) return [];
       return [
         {
           at: press.at,
@@ -41,6 +41,32 @@ export const targetMoved: ClueKind = {
       ];
     }),
 };
+
+/**
+ * Did the view move, and not the target? Drivers scroll what they press into view: all that is watched then goes the
+ * same way, and the browser tells of no shift.
+ */
+function scrolled(
+  scene: Scene,
+  own: Lifeline,
+  start: LifelineSegment,
+  moves: readonly LifelineSegment[],
+  from: number,
+  until: number,
+): boolean {
+  if (scene.page.some((one) => one.kind === 'layout-shift' && one.at >= from - 20 && one.at <= until + 60))
+    return false;
+  const [a, b] = [start.state.box, moves.at(-1)?.state.box];
+  if (!a || !b || Math.abs(a.x - b.x) > 1) return false;
+  const { height } = scene.facts.environment;
+  if (a.y < 0 || (height !== undefined && a.y + a.height > height)) return true;
+  return [...scene.lifelines.values()].some((line) => {
+    if (line === own) return false;
+    const before = line.segments.findLast((one) => one.from <= from)?.state.box;
+    const after = line.segments.findLast((one) => one.from <= until + 20)?.state.box;
+    return before && after && Math.abs(after.y - before.y - (b.y - a.y)) <= 2 && Math.abs(after.x - before.x) <= 2;
+  });
+}
 
 /** What a press by coordinates was measured by: the last rectangle asked for, or the last element found. */
 function measuredBefore(steps: readonly StepEvent[], press: StepEvent): StepEvent | undefined {

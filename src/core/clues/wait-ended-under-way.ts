@@ -2,7 +2,9 @@ import { duration } from '../evidence/labels.ts';
 import { arrivedAt, type NetworkEvent } from '../evidence/event.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { ClueKind } from './clue.ts';
+import { isOrnament } from './relevance.ts';
 import { gaveUpAt, timedOut, waitOf } from './scene.ts';
+import { weighed } from './usualness.ts';
 
 /** The wait gave up while a request of the application's own was still under way. */
 export const waitEndedUnderWay: ClueKind = {
@@ -13,16 +15,25 @@ export const waitEndedUnderWay: ClueKind = {
     if (!scene.failing || end === undefined || !timedOut(scene)) return [];
     const from = (waitOf(scene) ?? scene.failing).at;
     const open = scene.network
-      .filter((one) => one.data.own && one.at < end && arrivedAt(one) > end - 10 && end - one.at > 250)
+      .filter(
+        (one) =>
+          one.data.own && !isOrnament(one.data.type) && one.at < end && arrivedAt(one) > end - 10 && end - one.at > 250,
+      )
       .sort((a, b) => a.at - b.at);
     const request = open.find((one) => one.at <= from + 50) ?? open[0];
     if (!request) return [];
+    const { strength, words } = weighed(
+      scene,
+      0.95,
+      (ordinary, id) => ordinary.tookAsLong(requestKey(request), end - request.at, id),
+      { key: requestKey(request), type: request.data.type },
+    );
     return [
       {
         at: end,
         until: arrivedAt(request),
-        summary: `The wait gave up after ${duration(end - from)}; ${requestKey(request)} had been under way for ${duration(end - request.at)}${usual(request, scene.passing)}`,
-        strength: 0.95,
+        summary: `The wait gave up after ${duration(end - from)}; ${requestKey(request)} had been under way for ${duration(end - request.at)}${usual(request, scene.passing)}${words}`,
+        strength,
         evidence: [scene.failing.id, request.id],
       },
     ];

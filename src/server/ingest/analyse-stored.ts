@@ -10,6 +10,7 @@ import type { Blobs } from '../store/blobs.ts';
 import type { Events } from '../store/events.ts';
 import type { FindDoc } from '../store/find.ts';
 import { neighboursOf } from '../store/neighbours.ts';
+import { ordinaryOf } from '../store/ordinary-kept.ts';
 import type { Sketches } from '../store/sketches.ts';
 import { lookAtFailure } from './look.ts';
 
@@ -70,6 +71,7 @@ export async function analyseStored(
     ...(neighbours ? { neighbours } : {}),
     ...(look ? { look } : {}),
     priors,
+    ...(fails && recorded.length ? { ordinary: ordinaryOf(db) } : {}),
     // Without evidence of its own there is nothing to hold against anything.
     kin: (family) => (recorded.length ? sketches.ofFamily(family, about.test, id) : []),
     passing: recorded.length ? sketches.baseline(about.test, id, about.environmentKey) : [],

@@ -1,0 +1,64 @@
+import type { Share } from '../ordinary/ordinary.ts';
+import type { SketchStep } from '../contrast/sketch.ts';
+import { failingStep, sameInPassing, type Scene } from './scene.ts';
+
+/** What adorns a page or only tells of it: no text, element or handler waits for its answer. */
+const ornaments: ReadonlySet<string> = new Set([
+  'image',
+  'font',
+  'media',
+  'ping',
+  'beacon',
+  'manifest',
+  'track',
+  'preflight',
+  'cspviolationreport',
+]);
+
+/** What a clue about the answer of a mere ornament is still worth: a page may hang on anything. */
+const ornamentWorth = 0.15;
+/** What is left of one about something that passing attempts did without. */
+const needlessWorth = 0.1;
+
+export const isOrnament = (type: string | undefined): boolean => ornaments.has((type ?? '').toLowerCase());
+
+/**
+ * In how many passing attempts the step that failed here had what it needed although an answer was still under way then,
+ * had failed, or had not been asked for: what it did without it does not wait for.
+ * @param key of a request
+ */
+export function didWithout(scene: Scene, key: string, step: SketchStep | undefined = failingStep(scene)): Share {
+  const none = { hits: 0, of: 0 };
+  if (!step || !scene.against) return none;
+  const same = sameInPassing(scene, step).filter((one) => !one.error);
+  if (same.length === 0) return none;
+  let hits = 0;
+  for (const one of same) {
+    const attempt = scene.passing.find(({ steps }) => steps.includes(one))!;
+    const answered = attempt.requests.some(
+      (request) =>
+        request.key === key && request.until <= one.until && (request.ended === '2xx' || request.ended === '3xx'),
+    );
+    if (!answered) hits++;
+  }
+  return { hits, of: same.length };
+}
+
+/** How much a clue about an answer bears on the step that failed, 0…1, and why where it bears little. */
+export function bearing(scene: Scene, key: string, type: string | undefined): { worth: number; words: string } {
+  const { hits, of } = didWithout(scene, key);
+  if (hits > 0)
+    return {
+      worth: needlessWorth,
+      words: `; ${of === 1 ? 'the one passing attempt' : `${hits} of ${of} passing attempts`} did without it`,
+    };
+  return isOrnament(type)
+    ? { worth: ornamentWorth, words: '; nothing the test looks at waits for it' }
+    : { worth: 1, words: '' };
+}
+
+/** A request of a kind with what it asks for, for {@link bearing}. */
+export const typed = ({ sketch }: Scene, key: string): { key: string; type?: string } => {
+  const type = sketch.requests.find((one) => one.key === key)?.type;
+  return type ? { key, type } : { key };
+};

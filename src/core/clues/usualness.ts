@@ -1,0 +1,28 @@
+import { inOrdinary, mostTold, type Ordinary, type Share } from '../ordinary/ordinary.ts';
+import { bearing } from './relevance.ts';
+import type { Scene } from './scene.ts';
+
+/** Log-odds that the plainest clue may be worth: what is seen on ordinary days too is worth so much less. */
+const plainest = 5;
+
+/**
+ * How much a clue tells, for what it is made of is seen on ordinary days as well.
+ * @param strength how plainly it is shown, 0…1
+ * @param request whose answer it is about: what the failing step does without bears little on it
+ * @param share asked of the ordinary of the workspace, the attempt itself left out; nothing where none is known
+ */
+export function weighed(
+  scene: Scene,
+  strength: number,
+  share: (ordinary: Ordinary, except: string) => Share,
+  request?: { key: string; type?: string | undefined },
+): { strength: number; words: string } {
+  const { worth: bears, words: why } = request ? bearing(scene, request.key, request.type) : { worth: 1, words: '' };
+  if (!scene.ordinary) return { strength: strength * bears, words: why };
+  const found = share(scene.ordinary, scene.sketch.id);
+  const worth = Math.min(1, mostTold(found) / plainest);
+  return {
+    strength: Math.round(strength * worth * bears * 100) / 100,
+    words: `${why}${found.hits > 0 ? `; so it was ${inOrdinary(found)}` : ''}`,
+  };
+}

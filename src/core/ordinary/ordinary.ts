@@ -1,0 +1,134 @@
+import type { Sketch } from '../contrast/sketch.ts';
+
+/** In how many of how many attempts something was so. */
+export interface Share {
+  hits: number;
+  of: number;
+}
+
+/** What one attempt adds to what is known of the ordinary: facts by the thing they are about. */
+interface Seen {
+  /** Requests that were made, with how each ended and how long its answer took, ms. */
+  requests: Map<string, { ended: Set<string>; ms: number; times: number }>;
+  /** Requests that were under way at a step: while it acted, and while it read. */
+  during: Record<'act' | 'read', Set<string>>;
+  /** Keys of lines on the console, those that nothing caught apart. */
+  lines: Set<string>;
+  thrown: Set<string>;
+  dialogs: number;
+  windows: number;
+}
+
+/** Most attempts that are remembered: what is ordinary changes, and more than these tell no better. */
+const mostKept = 1500;
+
+/**
+ * What happens on any day: how often, in attempts that passed, each kind of request ends how, how long it takes, what
+ * is thrown and said. Filled with the passing attempts of all tests of a workspace, the latest that fit; whatever
+ * happens as often where nothing failed explains no failure.
+ */
+export class Ordinary {
+  private readonly seen = new Map<string, Seen>();
+  private readonly asked = new Map<string, Set<Seen>>();
+
+  get size(): number {
+    return this.seen.size;
+  }
+
+  /** Adds a passing attempt, in place of what was known of it; the one added longest ago is forgotten where there are too many. */
+  take(sketch: Sketch): void {
+    this.forget(sketch.id);
+    const seen = seenIn(sketch);
+    this.seen.set(sketch.id, seen);
+    for (const key of seen.requests.keys()) {
+      const all = this.asked.get(key);
+      if (all) all.add(seen);
+      else this.asked.set(key, new Set([seen]));
+    }
+    if (this.seen.size > mostKept) this.forget(this.seen.keys().next().value!);
+  }
+
+  forget(id: string): void {
+    const seen = this.seen.get(id);
+    if (!seen) return;
+    this.seen.delete(id);
+    for (const key of seen.requests.keys()) {
+      const all = this.asked.get(key)!;
+      all.delete(seen);
+      if (all.size === 0) this.asked.delete(key);
+    }
+  }
+
+  /** Of the attempts that asked for something, those in which an answer ended so. @param except an attempt that is not asked */
+  ended(key: string, ended: string, except?: string): Share {
+    return this.share(this.asked.get(key), (one) => one.requests.get(key)!.ended.has(ended), except);
+  }
+
+  /** Of the attempts that asked for something, those in which its answer took at least so long, ms. */
+  tookAsLong(key: string, ms: number, except?: string): Share {
+    return this.share(this.asked.get(key), (one) => one.requests.get(key)!.ms >= ms, except);
+  }
+
+  /** Of all attempts, those that asked for something so many times. */
+  askedAgain(key: string, times: number, except?: string): Share {
+    return this.share(this.seen.values(), (one) => (one.requests.get(key)?.times ?? 0) >= times, except);
+  }
+
+  /** Of the attempts that asked for something, those in which the test acted, or read, while it was under way. */
+  stepsDuring(key: string, how: 'act' | 'read', except?: string): Share {
+    return this.share(this.asked.get(key), (one) => one.during[how].has(key), except);
+  }
+
+  thrown(key: string, except?: string): Share {
+    return this.share(this.seen.values(), (one) => one.thrown.has(key), except);
+  }
+
+  said(key: string, except?: string): Share {
+    return this.share(this.seen.values(), (one) => one.lines.has(key), except);
+  }
+
+  private share(list: Iterable<Seen> | undefined, so: (one: Seen) => boolean, except: string | undefined): Share {
+    const left = except === undefined ? undefined : this.seen.get(except);
+    let [hits, of] = [0, 0];
+    for (const one of list ?? []) {
+      if (one === left) continue;
+      of++;
+      if (so(one)) hits++;
+    }
+    return { hits, of };
+  }
+}
+
+const acts: ReadonlySet<string> = new Set(['press', 'type', 'keys', 'clear']);
+
+function seenIn(sketch: Sketch): Seen {
+  const requests: Seen['requests'] = new Map();
+  for (const { key, ended, at, until } of sketch.requests) {
+    const known = requests.get(key) ?? { ended: new Set<string>(), ms: 0, times: 0 };
+    known.times++;
+    known.ended.add(ended);
+    known.ms = Math.max(known.ms, until - at);
+    requests.set(key, known);
+  }
+  const lines = new Set<string>();
+  const thrown = new Set<string>();
+  for (const { key, uncaught } of sketch.console) (uncaught ? thrown : lines).add(key);
+  const during = { act: new Set<string>(), read: new Set<string>() };
+  for (const { action, inFlight } of sketch.steps) {
+    const kept = acts.has(action) ? during.act : during.read;
+    for (const key of Object.keys(inFlight)) kept.add(key);
+  }
+  return { requests, during, lines, thrown, dialogs: sketch.dialogs.length, windows: sketch.windows.length };
+}
+
+/** Before anything was seen: something odd happens in one attempt of twenty, and that is worth six attempts. */
+const prior = { hits: 0.3, of: 6 } as const;
+
+/** How likely something is in an attempt in which nothing is wrong, by what was seen and a cautious guess before it. */
+export const likelihood = ({ hits, of }: Share): number => (hits + prior.hits) / (of + prior.of);
+
+/** What no clue can exceed: the log-odds that lie in something that always comes with a cause and so often without it. */
+export const mostTold = (share: Share): number => Math.max(0, Math.log(0.95 / likelihood(share)));
+
+/** “in 41 of 130 attempts that passed”, where any did. */
+export const inOrdinary = ({ hits, of }: Share): string => `in ${hits} of ${of} attempts that passed, of all tests`;
