@@ -270,7 +270,10 @@ export class SessionWatch implements Watch {
     const [functionDeclaration, argument] =
       'element' in name
         ? ['(frame) => frame.contentWindow', { sharedId: name.element }]
-        : ['(number) => window.frames[number]', { type: 'number', value: name.number }];
+        : [
+            '(number) => document.querySelectorAll("iframe, frame")[number]?.contentWindow',
+            { type: 'number', value: name.number },
+          ];
     const { result } = await this.bidi.send<{ result?: { type?: string; value?: { context?: string } } }>(
       'script.callFunction',
       {

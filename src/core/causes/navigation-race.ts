@@ -7,6 +7,7 @@ export const navigationRace: Cause = {
     'another-heading': 2.8,
     'screen-blank': 0.6,
     'page-on-the-way': 4.5,
+    'navigation-cut-off': 5.2,
     'still-on-page-before': 5,
     'view-on-the-way': 6,
   },

@@ -10,7 +10,7 @@ export const slowResponse: Cause = {
     'wait-ended-under-way': 4.8,
     'page-kept-asking': 5,
     'came-after-limit': 4,
-    'timeout-told': 2.2,
+    'timeout-told': 1.5,
   },
   against: {
     'own-request-failed': 3,

@@ -24,6 +24,7 @@ export const clueCodes = [
   'generated-locator',
   'held-across-replacement',
   'more-than-usual',
+  'navigation-cut-off',
   'no-element-told',
   'not-interactable-told',
   'nothing-checked',
@@ -54,6 +55,7 @@ export const clueCodes = [
   'size-differs',
   'slept-before',
   'stale-reference-told',
+  'stated-by-page',
   'step-left-out',
   'step-out-of-order',
   'still-on-page-before',
@@ -69,6 +71,7 @@ export const clueCodes = [
   'wait-ended-under-way',
   'window-unlooked',
   'wording-differs',
+  'worked-out',
   'wrong-choice-kept',
 ] as const;
 

@@ -2,7 +2,7 @@ import type { Locator } from '../evidence/event.ts';
 import { locatorText } from '../evidence/locator.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
-import { momentOf } from './scene.ts';
+import { failingStep, momentOf, sameInPassing, type Scene } from './scene.ts';
 
 /** Looks like a program made it up: a hash, a long number, a style tool's class. */
 const made = [
@@ -19,6 +19,10 @@ const made = [
   { shape: /:nth-(?:child|of-type)\(\d+\).*:nth-(?:child|of-type)\(\d+\)/i, what: 'a way counted through the page' },
 ];
 
+/** A name with a small number at its end: a program may have counted it, or a person. */
+const countedName =
+  /[#.](?=[a-z])[a-z]+[-_]\d{1,3}\b(?![-_\w])|\[(?:id|name)[^\]]*[-_]\d{1,3}["']?\]|^(?:[a-z]+[-_])+\d{1,3}$|:nth-(?:child|of-type)\(\d+\)|\[\d+\]/i;
+
 /** What makes a locator look as if it would not hold; undefined when nothing does. */
 export function madeUp(locator: Locator): string | undefined {
   if (locator.using === 'link text' || locator.using === 'partial link text') return undefined;
@@ -32,17 +36,34 @@ export const generatedLocator: ClueKind = {
   find: (scene) => {
     const { failing, failure } = scene;
     const locator = failing?.data.locator ?? failure?.locator;
-    const what = locator && madeUp(locator);
+    const missed = failing?.data.error?.code === 'no such element' || failure?.kind === 'no-such-element';
+    const sure = locator && madeUp(locator);
+    // A count says little by itself; it says more where the same place is there in attempts that pass.
+    const counted =
+      locator &&
+      !sure &&
+      !locator.using.includes('link text') &&
+      countedName.test(locator.value) &&
+      thereInPassing(scene)
+        ? 'counted'
+        : undefined;
+    const what = sure ?? counted;
     const moment = momentOf(scene);
     if (!moment || !what) return [];
-    const missed = failing?.data.error?.code === 'no such element' || failure?.kind === 'no-such-element';
     return [
       {
         at: moment.at,
-        summary: `${quote(shorten(locatorText(locator), 44))} is ${what}${missed ? ', and matched nothing' : ''}`,
-        strength: missed ? 1 : 0.85,
+        summary: `${quote(shorten(locatorText(locator!), 44))} is ${what}${missed ? ', and matched nothing' : ''}`,
+        strength: (missed ? 1 : 0.85) * (sure ? 1 : 0.75),
         evidence: moment.evidence,
       },
     ];
   },
 };
+
+/** The same step found its target in attempts that passed, on the same page. */
+function thereInPassing(scene: Scene): boolean {
+  const step = failingStep(scene);
+  const same = step ? sameInPassing(scene, step) : [];
+  return same.length > 0 && same.every((one) => !one.error && one.page === step!.page);
+}

@@ -1,6 +1,6 @@
-import { quote, shorten } from '../evidence/labels.ts';
-import type { ClueKind } from './clue.ts';
-import { momentOf, ofPassing, sameInPassing } from './scene.ts';
+import { quote, said, shorten } from '../evidence/labels.ts';
+import type { Clue, ClueKind } from './clue.ts';
+import { failingStep, momentOf, ofPassing, sameInPassing, type Scene } from './scene.ts';
 
 /** Something stood there that the test had not made: a list that holds what it should and more besides, a count that is too high. */
 export const moreThanUsual: ClueKind = {
@@ -23,6 +23,8 @@ export const moreThanUsual: ClueKind = {
         },
       ];
     }
+    const counted = moreFound(scene);
+    if (counted) return [counted];
     const { failure } = scene;
     const moment = momentOf(scene);
     const [was, wanted] = [countIn(failure?.actual), countIn(failure?.expected)];
@@ -48,4 +50,20 @@ function holdsMore(text: string, usual: string): boolean {
 function countIn(text: string | undefined): number | undefined {
   const found = /^\s*(\d{1,4})\s+\p{L}/u.exec(text ?? '');
   return found ? Number(found[1]) : undefined;
+}
+
+/** The failing step found more elements than it does in any passing attempt, which all find the same number. */
+function moreFound(scene: Scene): Omit<Clue, 'code'> | undefined {
+  const step = failingStep(scene);
+  if (!step || step.value === undefined || !/^\d+$/.test(step.value)) return undefined;
+  const others = new Set(sameInPassing(scene, step).flatMap(({ value }) => value ?? []));
+  const [usual] = others;
+  if (others.size !== 1 || !/^\d+$/.test(usual!) || Number(step.value) <= Number(usual)) return undefined;
+  const count = sameInPassing(scene, step).length;
+  return {
+    at: step.at,
+    summary: `${said(step.label)} found ${step.value}, ${ofPassing(count, count)} ${usual}`,
+    strength: 0.85,
+    evidence: step.events,
+  };
 }

@@ -20,7 +20,7 @@ export const otherOfSeveral: ClueKind = {
         {
           at: step.at,
           summary: `${step.matches} elements matched at ${said(step.label)}, ${ofPassing(more, others.length)} only ${usual.matches}${another ? `; the first reads ${quote(shorten(step.text ?? '', 28))} where it read ${quote(shorten(usual.text ?? '', 28))}` : ''}`,
-          strength: step.action === 'find' ? 0.6 : 0.95,
+          strength: step.action === 'find' ? 0.2 : 0.95,
           evidence: step.events,
         },
       ];

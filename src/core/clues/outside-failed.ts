@@ -25,7 +25,8 @@ export const outsideFailed: ClueKind = {
         const open = arrivedAt(one) > end - 10 && timedOut(scene) && end - one.at > 400;
         const bad =
           !open &&
-          ((status !== undefined && status >= 400) || (failed !== undefined && !status && !failed.startsWith('still')));
+          ((status !== undefined && status >= 400) ||
+            (failed !== undefined && !status && !failed.startsWith('still') && !/abort/i.test(failed)));
         const key = requestKey(one);
         if ((!bad && !open) || usual.has(`${key} ${open ? 'open' : 'bad'}`)) return [];
         const { strength, words } = weighed(

@@ -27,6 +27,7 @@ import { heldAcrossReplacement } from './held-across-replacement.ts';
 import { moreThanUsual } from './more-than-usual.ts';
 import { noElementTold } from './no-element-told.ts';
 import { notInteractableTold } from './not-interactable-told.ts';
+import { navigationCutOff } from './navigation-cut-off.ts';
 import { nothingChecked } from './nothing-checked.ts';
 import { nothingInFlight } from './nothing-in-flight.ts';
 import { oddInput } from './odd-input.ts';
@@ -54,6 +55,7 @@ import { settledAtCheck } from './settled-at-check.ts';
 import { severalMatch } from './several-match.ts';
 import { sizeDiffers } from './size-differs.ts';
 import { sleptBefore } from './slept-before.ts';
+import { statedByPage, workedOut } from './stated-by-page.ts';
 import { staleReferenceTold } from './stale-reference-told.ts';
 import { stepLeftOut } from './step-left-out.ts';
 import { stepOutOfOrder } from './step-out-of-order.ts';
@@ -105,6 +107,7 @@ export const clueKinds: readonly ClueKind[] = [
   generatedLocator,
   heldAcrossReplacement,
   moreThanUsual,
+  navigationCutOff,
   nothingChecked,
   nothingInFlight,
   oddInput,
@@ -131,6 +134,7 @@ export const clueKinds: readonly ClueKind[] = [
   sizeDiffers,
   sleptBefore,
   staleReferenceTold,
+  statedByPage,
   stepLeftOut,
   stillOnPageBefore,
   targetHidden,
@@ -143,6 +147,7 @@ export const clueKinds: readonly ClueKind[] = [
   viewOnTheWay,
   windowUnlooked,
   wordingDiffers,
+  workedOut,
   wrongChoiceKept,
 ];
 

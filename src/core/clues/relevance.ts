@@ -13,6 +13,7 @@ const ornaments: ReadonlySet<string> = new Set([
   'track',
   'preflight',
   'cspviolationreport',
+  'stylesheet',
 ]);
 
 /** What a clue about the answer of a mere ornament is still worth: a page may hang on anything. */
@@ -42,6 +43,42 @@ export function didWithout(scene: Scene, key: string, step: SketchStep | undefin
     if (!answered) hits++;
   }
   return { hits, of: same.length };
+}
+
+/** A page shows what came within this of an answer, ms. */
+const shownWithinMs = 250;
+/** So soon after an answer it is that answer, whatever else came. */
+const shownAtOnceMs = 60;
+/** A wait that polls sees it by then, ms. */
+const seenWithinMs = 450;
+/** Fewer passing attempts in which it was so may be chance. */
+const mostlyFed = 0.6;
+
+/**
+ * Whether, in passing attempts, what the failing step looked at came to be what it was right after an answer of this
+ * kind: then that is what it waits for.
+ */
+export function isFedBy(scene: Scene, key: string, step: SketchStep | undefined = failingStep(scene)): boolean {
+  if (!step || !scene.against || !scene.sketch.requests.some((one) => one.own && one.key === key)) return false;
+  const same = sameInPassing(scene, step).filter((one) => !one.error);
+  let [hits, of] = [0, 0];
+  for (const one of same) {
+    const came = one.since ?? (one.polls ? one.until : undefined);
+    if (came === undefined) continue;
+    of++;
+    const within = one.since === undefined ? seenWithinMs : shownWithinMs;
+    const { requests } = scene.passing.find(({ steps }) => steps.includes(one))!;
+    // Of several answers the last is what it waited for.
+    let last: (typeof requests)[number] | undefined;
+    for (const request of requests)
+      if (request.until <= came + 10 && !isOrnament(request.type) && request.until > (last?.until ?? -1))
+        last = request;
+    const right = requests.some(
+      (one) => one.key === key && one.until <= came + 10 && came - one.until <= shownAtOnceMs,
+    );
+    if (right || (last?.key === key && came - last.until <= within)) hits++;
+  }
+  return of >= 2 && hits / of >= mostlyFed;
 }
 
 /** How much a clue about an answer bears on the step that failed, 0…1, and why where it bears little. */

@@ -21,9 +21,12 @@ export const targetMoved: ClueKind = {
       const line = measured && lineOf(scene, measured);
       if (!measured || !line) return [];
       const from = byHand && measured.data.subject === 'rect' ? endOf(measured) : measured.at;
-      const at = scene.page.find(
+      const landed = scene.page.find(
         (event) => event.kind === 'press' && event.at >= press.at && event.at <= endOf(press) + 30,
-      )?.at;
+      );
+      // A driver measures again before it presses: what it reached it was meant for.
+      if (!byHand && landed?.data.label && measured.data.label.includes(nameOf(landed.data.label))) return [];
+      const at = landed?.at;
       const until = at ?? endOf(press);
       if (until - from > longestMs) return [];
       const moves = line.segments.filter((one) => one.kind === 'moved' && one.from > from && one.from <= until + 20);
@@ -35,7 +38,7 @@ export const targetMoved: ClueKind = {
           at: press.at,
           until,
           summary: `${targetName(measured.data, nameAt(line, from))} had moved by ${Math.round(distance)} pixels ${byHand ? 'since it was measured' : 'while it was being pressed'}`,
-          strength: byHand ? 1 : 0.6,
+          strength: byHand ? 1 : landed ? 0.6 : 0.2,
           evidence: [press.id, moves.at(-1)!.event, measured.id],
         },
       ];
@@ -81,3 +84,6 @@ function moved(start: LifelineSegment, end: LifelineSegment | undefined): number
   const [a, b] = [start.state.box, end?.state.box];
   return a && b ? Math.hypot(a.x - b.x, a.y - b.y) : 0;
 }
+
+/** What an element is called in the words of a press: button.add “Add stage”. */
+const nameOf = (label: string): string => /“([^”]*)”/.exec(label)?.[1] ?? label;

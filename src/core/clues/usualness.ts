@@ -1,9 +1,11 @@
 import { inOrdinary, mostTold, type Ordinary, type Share } from '../ordinary/ordinary.ts';
-import { bearing } from './relevance.ts';
+import { bearing, isFedBy } from './relevance.ts';
 import type { Scene } from './scene.ts';
 
 /** Log-odds that the plainest clue may be worth: what is seen on ordinary days too is worth so much less. */
 const plainest = 5;
+/** What a clue about the very answer that a step waits for is worth at least. */
+const fedWorth = 0.85;
 
 /**
  * How much a clue tells, for what it is made of is seen on ordinary days as well.
@@ -20,7 +22,9 @@ export function weighed(
   const { worth: bears, words: why } = request ? bearing(scene, request.key, request.type) : { worth: 1, words: '' };
   if (!scene.ordinary) return { strength: strength * bears, words: why };
   const found = share(scene.ordinary, scene.sketch.id);
-  const worth = Math.min(1, mostTold(found) / plainest);
+  const fed = request !== undefined && bears === 1 && isFedBy(scene, request.key);
+  // What the step is known to wait for need not be rare to be what it missed.
+  const worth = Math.max(fed ? fedWorth : 0, Math.min(1, mostTold(found) / plainest));
   return {
     strength: Math.round(strength * worth * bears * 100) / 100,
     words: `${why}${found.hits > 0 ? `; so it was ${inOrdinary(found)}` : ''}`,

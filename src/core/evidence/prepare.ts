@@ -111,7 +111,13 @@ function failingStep({ steps: all, facts, notes }: Evidence): StepEvent | undefi
   const acting = failed.findLast(
     (step) => step.data.action !== 'find' || facts.message.includes(step.data.error!.code),
   );
-  if (acting && !told(facts.message)) return acting;
+  const survived = acting !== undefined && steps.some((step) => step.at > acting.at && looks(step));
+  if (acting && !survived && !told(facts.message)) return acting;
+  // A wait of the test's own ran out: it is the question that was asked last.
+  if (ranOut.test(facts.message) && !told(facts.message)) {
+    const last = steps.findLast((step) => asks.has(step.data.action));
+    if (last) return last;
+  }
   const check = notes.findLast((note) => note.kind === 'check' && note.data.ok === false);
   const before = steps.filter((step) => step.at <= (check?.at ?? Infinity));
   const read = before.findLast(
@@ -121,6 +127,14 @@ function failingStep({ steps: all, facts, notes }: Evidence): StepEvent | undefi
 }
 
 const firstLine = (text: string): string => text.split('\n')[0]!.trim();
+
+/** Carried out, and of the page: a test that went on to this had got over what failed before. */
+const looks = ({ data }: StepEvent): boolean =>
+  !data.error && (asks.has(data.action) || data.action === 'press' || data.action === 'type');
+
+const asks: ReadonlySet<string> = new Set(['find', 'read', 'script']);
+
+const ranOut = /\btime(?:d)?[ -]?out\b|\bwaiting for\b|\bwaited\b/i;
 
 const told = (message: string): boolean => /\bexpected\b|\bassert/i.test(message);
 
