@@ -4,8 +4,8 @@ import type { Cause } from './cause.ts';
 export const wrongResult: Cause = {
   code: 'wrong-result',
   for: {
-    'same-wrong-value': 2.6,
-    'worked-out': 1.6,
+    'same-wrong-value': 3,
+    'worked-out': 1.8,
     'value-since-commit': 5,
     'settled-at-check': 1.2,
     'value-alone-differs': 0.8,

@@ -1,9 +1,11 @@
 import { arrivedAt, unanswered, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
 import { pathOf, shorten, targetName } from '../evidence/labels.ts';
 import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
-import type { Evidence } from '../evidence/prepare.ts';
+import { requestKey } from '../contrast/sketch.ts';
 import type { Clue, ClueKind } from './clue.ts';
-import { lineOf } from './scene.ts';
+import { isOrnament } from './relevance.ts';
+import { weighed } from './usualness.ts';
+import { lineOf, type Scene } from './scene.ts';
 
 /** See `replaced-after-response`: the page's own rendering of an answer. */
 const renderWithinMs = 150;
@@ -26,7 +28,7 @@ export const actedBeforeArrival: ClueKind = {
       }),
 };
 
-function clueFor(evidence: Evidence, step: StepEvent, line: Lifeline): Omit<Clue, 'code'>[] {
+function clueFor(evidence: Scene, step: StepEvent, line: Lifeline): Omit<Clue, 'code'>[] {
   // A command that was refused did nothing to the page; a command still running when the answer came may have used either state.
   if (step.data.error) return [];
   for (const request of underWayAt(evidence, step)) {
@@ -37,12 +39,15 @@ function clueFor(evidence: Evidence, step: StepEvent, line: Lifeline): Omit<Clue
     const path = shorten(pathOf(request.data.url), 32);
     const late = Math.round(arrivedAt(request) - step.at);
     const target = targetName(step.data, nameAt(line, step.at));
+    const { strength, words } = weighed(evidence, 0.95, (ordinary, id) =>
+      ordinary.stepsDuring(requestKey(request), 'act', id),
+    );
     return [
       {
         at: step.at,
         until: change.from,
-        summary: `${target} was used ${late} ms before ${path} answered and changed it`,
-        strength: 0.95,
+        summary: `${target} was used ${late} ms before ${path} answered and changed it${words}`,
+        strength,
         evidence: [step.id, request.id, change.event],
       },
     ];
@@ -54,7 +59,7 @@ function clueFor(evidence: Evidence, step: StepEvent, line: Lifeline): Omit<Clue
  * The recording ended before the answer came: what it would have changed was not seen, so this says
  * less. It says more when the target stood there, unchanged, since before the question was asked.
  */
-function unansweredClue(evidence: Evidence, step: StepEvent, line: Lifeline): Omit<Clue, 'code'>[] {
+function unansweredClue(evidence: Scene, step: StepEvent, line: Lifeline): Omit<Clue, 'code'>[] {
   const before = evidence.steps.findLast(
     (other) => other.at < step.at && (other.data.action === 'type' || other.data.action === 'press'),
   );
@@ -62,21 +67,29 @@ function unansweredClue(evidence: Evidence, step: StepEvent, line: Lifeline): Om
     before && underWayAt(evidence, step).find((r) => r.data.failed === unanswered && r.data.own && r.at >= before.at);
   if (!request) return [];
   const path = shorten(pathOf(request.data.url), 32);
+  const { strength, words } = weighed(evidence, 1, (ordinary, id) =>
+    ordinary.stepsDuring(requestKey(request), 'act', id),
+  );
   const asked = line.segments.filter((s) => s.from > before.at && s.from <= step.at && changesTarget(s));
   return [
     {
       at: step.at,
       until: arrivedAt(request),
-      summary: `${targetName(step.data, nameAt(line, step.at))} was used while ${path}, asked for by the step before, was still under way`,
-      strength: asked.length === 0 ? 0.8 : 0.6,
+      summary: `${targetName(step.data, nameAt(line, step.at))} was used while ${path}, asked for by the step before, was still under way${words}`,
+      strength: (asked.length === 0 ? 0.8 : 0.6) * strength,
       evidence: [step.id, request.id, before.id],
     },
   ];
 }
 
-function underWayAt(evidence: Evidence, step: StepEvent): NetworkEvent[] {
+function underWayAt(evidence: Scene, step: StepEvent): NetworkEvent[] {
   return evidence.network.filter(
-    (r) => r.data.type !== 'document' && r.at < step.at && arrivedAt(r) > step.at && step.at - r.at < startedBefore,
+    (r) =>
+      r.data.type !== 'document' &&
+      !isOrnament(r.data.type) &&
+      r.at < step.at &&
+      arrivedAt(r) > step.at &&
+      step.at - r.at < startedBefore,
   );
 }
 

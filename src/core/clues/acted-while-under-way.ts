@@ -2,7 +2,8 @@ import { said } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { ofPassing, parted, stepAt } from './scene.ts';
 import { typed } from './relevance.ts';
-import { weighed } from './usualness.ts';
+import { rarer } from '../ordinary/ordinary.ts';
+import { lateness, weighed } from './usualness.ts';
 
 const acts = new Set(['press', 'type', 'keys', 'clear']);
 
@@ -20,7 +21,7 @@ export const actedWhileUnderWay: ClueKind = {
         const { strength, words } = weighed(
           scene,
           one.passing[1] >= 3 ? 0.95 : 0.75,
-          (ordinary, id) => ordinary.stepsDuring(key, 'act', id),
+          (ordinary, id) => rarer(ordinary.stepsDuring(key, 'act', id), lateness(ordinary, scene, key, id)),
           typed(scene, key),
         );
         return {

@@ -1,7 +1,8 @@
 import { endOf } from '../evidence/event.ts';
 import { quote, said, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
-import { momentOf } from './scene.ts';
+import { momentOf, ofPassing } from './scene.ts';
+import { weighed } from './usualness.ts';
 
 /** A dialog of the browser stood open when a command came that it does not let through. */
 export const dialogInTheWay: ClueKind = {
@@ -18,6 +19,17 @@ export const dialogInTheWay: ClueKind = {
       windows.some(
         (one) => one.kind === 'dialog-closed' && one.at > dialog.at && one.at < (failing?.at ?? Infinity) - 5,
       );
+    if (!told && dialog && scene.passing.length >= 2 && scene.passing.every(({ dialogs }) => dialogs.length === 0)) {
+      const { strength, words } = weighed(scene, 0.95, (ordinary, id) => ordinary.dialogs(id));
+      return [
+        {
+          at: dialog.at,
+          summary: `A dialog ${quote(shorten(dialog.data.text ?? '', 44))} opened, ${ofPassing(0, scene.passing.length)}${words}`,
+          strength,
+          evidence: [dialog.id, ...(moment?.evidence ?? [])],
+        },
+      ];
+    }
     if (!told && (!dialog || answered || failure?.kind !== 'timeout')) return [];
     const text = dialog?.data.text;
     return [

@@ -1,5 +1,7 @@
 import { linePattern } from '../evidence/usual.ts';
 import { quote, shorten } from '../evidence/labels.ts';
+import { cameFrom } from '../contrast/sketch.ts';
+import { thrownKey } from '../ordinary/ordinary.ts';
 import type { ClueKind } from './clue.ts';
 import { gaveUpAt, ofPassing } from './scene.ts';
 import { weighed } from './usualness.ts';
@@ -10,15 +12,17 @@ export const exceptionThrown: ClueKind = {
   about: 'The application threw something that nothing caught, which it does not in passing attempts.',
   find: (scene) => {
     const end = gaveUpAt(scene) ?? scene.until;
-    const usual = new Set(scene.passing.flatMap((one) => one.console.map(({ key }) => key)));
+    const usual = new Set(scene.passing.flatMap((one) => one.console.map(({ key, from }) => thrownKey(key, from))));
     return scene.console
       .filter(
-        (line) => (line.kind === 'exception' || line.data.uncaught) && line.at <= end && !usual.has(linePattern(line)),
+        (line) =>
+          (line.kind === 'exception' || line.data.uncaught) &&
+          line.at <= end &&
+          !usual.has(thrownKey(linePattern(line), line.data.source && cameFrom(line.data.source))),
       )
-      .slice(0, 2)
       .map((line) => {
         const { strength, words } = weighed(scene, scene.passing.length ? 1 : 0.85, (ordinary, id) =>
-          ordinary.thrown(linePattern(line), id),
+          ordinary.thrown(thrownKey(linePattern(line), line.data.source && cameFrom(line.data.source)), id),
         );
         return {
           at: line.at,
@@ -26,6 +30,8 @@ export const exceptionThrown: ClueKind = {
           strength,
           evidence: [line.id, ...(scene.failing ? [scene.failing.id] : [])],
         };
-      });
+      })
+      .sort((a, b) => b.strength - a.strength)
+      .slice(0, 2);
   },
 };

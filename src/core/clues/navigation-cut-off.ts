@@ -1,5 +1,5 @@
 import { pathOf, said, shorten } from '../evidence/labels.ts';
-import { endOf } from '../evidence/event.ts';
+import { endOf, unanswered } from '../evidence/event.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import type { Scene } from './scene.ts';
@@ -48,12 +48,15 @@ function cutOffBy(scene: Scene, at: number, context: string | undefined): Scene[
   return scene.network.find(
     (one) =>
       one.at < at &&
-      Math.abs(endOf(one) - at) <= cutWithinMs &&
+      endOf(one) >= at - cutWithinMs &&
+      (one.data.failed === unanswered || endOf(one) <= at + cutWithinMs) &&
       !one.data.status &&
       one.data.failed !== undefined &&
       (context === undefined || one.data.context === undefined || one.data.context === context) &&
       (one.data.type === 'document' || !['GET', 'HEAD', 'OPTIONS'].includes(one.data.method)) &&
       !['ping', 'beacon'].includes(one.data.type ?? '') &&
-      !usual.has(requestKey(one)),
+      !usual.has(requestKey(one)) &&
+      // What ends with the recording was cut off only where it began on the page that was left.
+      (one.data.type !== 'document' || one.data.failed !== unanswered),
   );
 }

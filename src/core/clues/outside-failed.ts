@@ -50,6 +50,7 @@ export const outsideFailed: ClueKind = {
           },
         ];
       })
+      .sort((a, b) => b.strength - a.strength)
       .slice(0, 3);
   },
 };

@@ -40,6 +40,7 @@ export const ownRequestFailed: ClueKind = {
           },
         ];
       })
+      .sort((a, b) => b.strength - a.strength)
       .slice(0, 3);
   },
 };

@@ -4,7 +4,8 @@ import { requestKey } from '../contrast/sketch.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep, lineOf, ofPassing, parted, stepAt, timedOut, waitOf, type Scene } from './scene.ts';
 import { typed } from './relevance.ts';
-import { weighed } from './usualness.ts';
+import { rarer } from '../ordinary/ordinary.ts';
+import { lateness, weighed } from './usualness.ts';
 
 /** A page that has an answer shows it within a few frames; this leaves room for a busy machine, ms. */
 const renderWithinMs = 300;
@@ -38,8 +39,8 @@ export const readWhileUnderWay: ClueKind = {
     const { strength, words } = weighed(
       scene,
       told ? 0.95 : 0.7,
-      (ordinary, id) => ordinary.stepsDuring(key, 'read', id),
-      typed(scene, key),
+      (ordinary, id) => rarer(ordinary.stepsDuring(key, 'read', id), lateness(ordinary, scene, key, id)),
+      { ...typed(scene, key), waits: true },
     );
     const event = told?.shown[0]?.event ?? open!.id;
     return [

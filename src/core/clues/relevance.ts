@@ -1,5 +1,6 @@
 import type { Share } from '../ordinary/ordinary.ts';
-import type { SketchStep } from '../contrast/sketch.ts';
+import { requestKey, type SketchStep } from '../contrast/sketch.ts';
+import { endOf } from '../evidence/event.ts';
 import { failingStep, sameInPassing, type Scene } from './scene.ts';
 
 /** What adorns a page or only tells of it: no text, element or handler waits for its answer. */
@@ -18,6 +19,8 @@ const ornaments: ReadonlySet<string> = new Set([
 
 /** What a clue about the answer of a mere ornament is still worth: a page may hang on anything. */
 const ornamentWorth = 0.15;
+/** Of one about an answer after which nothing came in passing attempts that the step looks at. */
+const unfedWorth = 0.45;
 /** What is left of one about something that passing attempts did without. */
 const needlessWorth = 0.1;
 
@@ -57,9 +60,14 @@ const mostlyFed = 0.6;
 /**
  * Whether, in passing attempts, what the failing step looked at came to be what it was right after an answer of this
  * kind: then that is what it waits for.
+ * @returns undefined where too few passing attempts tell
  */
-export function isFedBy(scene: Scene, key: string, step: SketchStep | undefined = failingStep(scene)): boolean {
-  if (!step || !scene.against || !scene.sketch.requests.some((one) => one.own && one.key === key)) return false;
+export function isFedBy(
+  scene: Scene,
+  key: string,
+  step: SketchStep | undefined = failingStep(scene),
+): boolean | undefined {
+  if (!step || !scene.against || !scene.sketch.requests.some((one) => one.own && one.key === key)) return undefined;
   const same = sameInPassing(scene, step).filter((one) => !one.error);
   let [hits, of] = [0, 0];
   for (const one of same) {
@@ -78,17 +86,47 @@ export function isFedBy(scene: Scene, key: string, step: SketchStep | undefined 
     );
     if (right || (last?.key === key && came - last.until <= within)) hits++;
   }
-  return of >= 2 && hits / of >= mostlyFed;
+  return of < 2 ? undefined : hits / of >= mostlyFed;
+}
+
+/** What the page asks for within this of a press was asked for by it, ms. */
+const askedWithinMs = 600;
+
+/** Whether the test's last act had the page send something of this kind. */
+function askedByAct({ steps, network, failing }: Scene, key: string): boolean {
+  const act = steps.findLast(
+    ({ at, data }) => at < (failing?.at ?? 0) && !data.error && (data.action === 'press' || data.action === 'keys'),
+  );
+  return (
+    act !== undefined &&
+    network.some(
+      (one) =>
+        one.data.method !== 'GET' &&
+        one.at >= act.at &&
+        one.at <= endOf(act) + askedWithinMs &&
+        requestKey(one) === key,
+    )
+  );
+}
+
+/** The answer that a clue is about. */
+export interface Answer {
+  key: string;
+  type?: string | undefined;
+  /** The clue says that the failing step itself waited for it. */
+  waits?: boolean;
 }
 
 /** How much a clue about an answer bears on the step that failed, 0…1, and why where it bears little. */
-export function bearing(scene: Scene, key: string, type: string | undefined): { worth: number; words: string } {
+export function bearing(scene: Scene, { key, type, waits }: Answer): { worth: number; words: string } {
   const { hits, of } = didWithout(scene, key);
   if (hits > 0)
     return {
       worth: needlessWorth,
       words: `; ${of === 1 ? 'the one passing attempt' : `${hits} of ${of} passing attempts`} did without it`,
     };
+  if (waits && !isOrnament(type) && type !== 'document' && !askedByAct(scene, key) && isFedBy(scene, key) === false)
+    return { worth: unfedWorth, words: '; nothing shows that the step waits for it' };
   return isOrnament(type)
     ? { worth: ornamentWorth, words: '; nothing the test looks at waits for it' }
     : { worth: 1, words: '' };

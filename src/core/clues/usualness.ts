@@ -1,5 +1,5 @@
 import { inOrdinary, mostTold, type Ordinary, type Share } from '../ordinary/ordinary.ts';
-import { bearing, isFedBy } from './relevance.ts';
+import { bearing, isFedBy, type Answer } from './relevance.ts';
 import type { Scene } from './scene.ts';
 
 /** Log-odds that the plainest clue may be worth: what is seen on ordinary days too is worth so much less. */
@@ -17,9 +17,9 @@ export function weighed(
   scene: Scene,
   strength: number,
   share: (ordinary: Ordinary, except: string) => Share,
-  request?: { key: string; type?: string | undefined },
+  request?: Answer,
 ): { strength: number; words: string } {
-  const { worth: bears, words: why } = request ? bearing(scene, request.key, request.type) : { worth: 1, words: '' };
+  const { worth: bears, words: why } = request ? bearing(scene, request) : { worth: 1, words: '' };
   if (!scene.ordinary) return { strength: strength * bears, words: why };
   const found = share(scene.ordinary, scene.sketch.id);
   const fed = request !== undefined && bears === 1 && isFedBy(scene, request.key);
@@ -29,4 +29,10 @@ export function weighed(
     strength: Math.round(strength * worth * bears * 100) / 100,
     words: `${why}${found.hits > 0 ? `; so it was ${inOrdinary(found)}` : ''}`,
   };
+}
+
+/** How often an answer takes as long as the one of a kind did in this attempt. */
+export function lateness(ordinary: Ordinary, { sketch }: Scene, key: string, except: string): Share {
+  const ms = Math.max(0, ...sketch.requests.filter((one) => one.key === key).map(({ at, until }) => until - at));
+  return ordinary.tookAsLong(key, ms, except);
 }

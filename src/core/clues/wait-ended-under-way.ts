@@ -26,7 +26,7 @@ export const waitEndedUnderWay: ClueKind = {
       scene,
       0.95,
       (ordinary, id) => ordinary.tookAsLong(requestKey(request), end - request.at, id),
-      { key: requestKey(request), type: request.data.type },
+      { key: requestKey(request), type: request.data.type, waits: true },
     );
     return [
       {

@@ -1,6 +1,6 @@
 import { pathOf, said, shorten } from '../evidence/labels.ts';
-import type { ClueKind } from './clue.ts';
-import { ofPassing, parted } from './scene.ts';
+import type { Clue, ClueKind } from './clue.ts';
+import { failingStep, ofPassing, parted, sameInPassing, type Scene } from './scene.ts';
 
 /** Another window had opened, and the test was looking at one of the others when it failed. */
 export const windowUnlooked: ClueKind = {
@@ -9,6 +9,8 @@ export const windowUnlooked: ClueKind = {
   find: (scene) => {
     const { failing, window: windows } = scene;
     const code = failing?.data.error?.code;
+    const read = otherPageInWindow(scene);
+    if (read) return [read];
     if (!failing || (code !== 'no such element' && code !== 'no such window')) return [];
     const opened = windows.filter((one) => one.kind === 'opened' && one.at < failing.at);
     const closed = new Set(
@@ -33,3 +35,22 @@ export const windowUnlooked: ClueKind = {
     ];
   },
 };
+
+/** It failed in a window or frame that shows another page than the one passing attempts look at, and more had opened than in theirs. */
+function otherPageInWindow(scene: Scene): Omit<Clue, 'code'> | undefined {
+  const step = failingStep(scene);
+  if (!step || step.window === undefined || step.window === 0) return undefined;
+  const same = sameInPassing(scene, step).filter((one) => one.window !== undefined);
+  const seen = new Set(same.map(({ page }) => page));
+  if (same.length < 2 || seen.size !== 1 || seen.has(step.page) || seen.has(undefined)) return undefined;
+  // A page that passing attempts reach by the same window is a matter of ways, not of windows.
+  const own = scene.sketch.windows.length;
+  const more = step.window < 0 || scene.passing.every(({ windows }) => windows.length < own);
+  if (!more) return undefined;
+  return {
+    at: step.at,
+    summary: `${said(step.label)} was done in ${step.window < 0 ? 'a frame' : `window ${step.window + 1}`} with ${step.page ?? 'another page'}; ${ofPassing(same.length, same.length)} it was ${[...seen][0]!}`,
+    strength: 0.95,
+    evidence: step.events,
+  };
+}

@@ -12,7 +12,7 @@ import { linePattern } from '../evidence/usual.ts';
 import { median } from '../stats/median.ts';
 
 /** Raised whenever a sketch holds something else, so that older ones are drawn anew. */
-export const sketchVersion = 6;
+export const sketchVersion = 7;
 
 /** One thing the test did, with what was true when it did it. Finds are told by what was done with what they found. */
 export interface SketchStep {
@@ -86,7 +86,16 @@ export interface Sketch {
   pace?: { ms: number; count: number };
   steps: SketchStep[];
   requests: SketchRequest[];
-  console: { key: string; level: string; uncaught: boolean; at: number; event: string; text: string }[];
+  console: {
+    key: string;
+    /** Where it came from, without what varies: two that say the same are told apart by it. */
+    from?: string;
+    level: string;
+    uncaught: boolean;
+    at: number;
+    event: string;
+    text: string;
+  }[];
   checks: { label: string; ok: boolean; at: number; event: string; expected?: string; actual?: string }[];
   dialogs: { at: number; event: string; text: string }[];
   windows: { at: number; event: string; address: string }[];
@@ -133,6 +142,7 @@ export function sketchOf(evidence: Evidence, facts: SketchFacts): Sketch {
     })),
     console: evidence.console.map((line) => ({
       key: linePattern(line),
+      ...(line.data.source ? { from: cameFrom(line.data.source) } : {}),
       level: line.data.level,
       uncaught: line.kind === 'exception' || line.data.uncaught === true,
       at: line.at,
@@ -156,6 +166,9 @@ export function sketchOf(evidence: Evidence, facts: SketchFacts): Sketch {
     windows: windows.map((event) => ({ at: event.at, event: event.id, address: event.data.address ?? '' })),
   };
 }
+
+/** Script and line, without host and query. */
+export const cameFrom = (source: string): string => source.replace(/^[a-z-]+:\/\/[^/]+/i, '').replace(/\?[^:]*/, '');
 
 /** What a field was asked for after typing is all that is known of the pages of a browser that tells nothing of itself. */
 const isBlind = ({ network, page, console }: Evidence): boolean =>

@@ -60,14 +60,17 @@ export function aftermathOf(steps: readonly StepEvent[], message = ''): number {
   let begun = steps.length;
   for (let i = steps.length - 1; i >= 0; i--) {
     const step = steps[i]!;
+    // What the outcome speaks of the test itself had read.
+    if (begun < steps.length && isToldOf(step, message)) break;
     if (isSure(step)) first = i;
     else if (!isPerhaps(step)) break;
     begun = i;
   }
   if (first === steps.length) return 0;
   const between = steps.slice(begun, first);
-  const toldOf = between.some(
-    ({ data }) => typeof data.result === 'string' && data.result !== '' && message.includes(data.result),
-  );
+  const toldOf = between.some((step) => isToldOf(step, message));
   return steps.length - (steps[begun - 1]?.data.error && !toldOf ? begun : first);
 }
+
+const isToldOf = ({ data }: StepEvent, message: string): boolean =>
+  typeof data.result === 'string' && data.result !== '' && message.includes(data.result);

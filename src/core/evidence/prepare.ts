@@ -120,6 +120,13 @@ function failingStep({ steps: all, facts, notes }: Evidence): StepEvent | undefi
   }
   const check = notes.findLast((note) => note.kind === 'check' && note.data.ok === false);
   const before = steps.filter((step) => step.at <= (check?.at ?? Infinity));
+  // A check that counted was made of what was counted, whatever was read besides.
+  const actual = check?.data.actual;
+  const counted =
+    actual !== undefined && /^\d+$/.test(actual)
+      ? before.findLast(({ data }) => data.action === 'find' && String(data.result) === actual)
+      : undefined;
+  if (counted && before.at(-1) === counted) return counted;
   const read = before.findLast(
     (step) => step.data.action === 'read' && !step.data.error && mentions(facts.message, step),
   );

@@ -12,6 +12,8 @@ interface Seen {
   requests: Map<string, { ended: Set<string>; ms: number; times: number }>;
   /** Requests that were under way at a step: while it acted, and while it read. */
   during: Record<'act' | 'read', Set<string>>;
+  /** By folder of what was asked for: how answers ended. */
+  endedIn: Set<string>;
   /** Keys of lines on the console, those that nothing caught apart. */
   lines: Set<string>;
   thrown: Set<string>;
@@ -61,7 +63,13 @@ export class Ordinary {
 
   /** Of the attempts that asked for something, those in which an answer ended so. @param except an attempt that is not asked */
   ended(key: string, ended: string, except?: string): Share {
-    return this.share(this.asked.get(key), (one) => one.requests.get(key)!.ended.has(ended), except);
+    const share = this.share(this.asked.get(key), (one) => one.requests.get(key)!.ended.has(ended), except);
+    // What has a name of its own each time is told by what lies beside it.
+    const among =
+      share.of < fewSeen
+        ? this.share(this.seen.values(), (one) => one.endedIn.has(`${folderOf(key)} ${ended}`), except)
+        : share;
+    return among.hits > 0 ? among : share;
   }
 
   /** Of the attempts that asked for something, those in which its answer took at least so long, ms. */
@@ -77,6 +85,10 @@ export class Ordinary {
   /** Of the attempts that asked for something, those in which the test acted, or read, while it was under way. */
   stepsDuring(key: string, how: 'act' | 'read', except?: string): Share {
     return this.share(this.asked.get(key), (one) => one.during[how].has(key), except);
+  }
+
+  dialogs(except?: string): Share {
+    return this.share(this.seen.values(), (one) => one.dialogs > 0, except);
   }
 
   thrown(key: string, except?: string): Share {
@@ -99,27 +111,41 @@ export class Ordinary {
   }
 }
 
+/** Of fewer attempts that asked for the very same, no share is worth much. */
+const fewSeen = 3;
+
+/** What is asked for without the last part of its path; at the top of a site there is nothing beside it. */
+const folderOf = (key: string): string => {
+  const end = key.lastIndexOf('/');
+  return end > 0 && key[end - 1] !== ' ' ? `${key.slice(0, end)}/*` : key;
+};
+
 const acts: ReadonlySet<string> = new Set(['press', 'type', 'keys', 'clear']);
 
 function seenIn(sketch: Sketch): Seen {
   const requests: Seen['requests'] = new Map();
+  const endedIn = new Set<string>();
   for (const { key, ended, at, until } of sketch.requests) {
     const known = requests.get(key) ?? { ended: new Set<string>(), ms: 0, times: 0 };
     known.times++;
     known.ended.add(ended);
+    endedIn.add(`${folderOf(key)} ${ended}`);
     known.ms = Math.max(known.ms, until - at);
     requests.set(key, known);
   }
   const lines = new Set<string>();
   const thrown = new Set<string>();
-  for (const { key, uncaught } of sketch.console) (uncaught ? thrown : lines).add(key);
+  for (const { key, uncaught, from } of sketch.console) (uncaught ? thrown : lines).add(thrownKey(key, from));
   const during = { act: new Set<string>(), read: new Set<string>() };
   for (const { action, inFlight } of sketch.steps) {
     const kept = acts.has(action) ? during.act : during.read;
     for (const key of Object.keys(inFlight)) kept.add(key);
   }
-  return { requests, during, lines, thrown, dialogs: sketch.dialogs.length, windows: sketch.windows.length };
+  return { requests, endedIn, during, lines, thrown, dialogs: sketch.dialogs.length, windows: sketch.windows.length };
 }
+
+/** What was thrown or said, and where. */
+export const thrownKey = (key: string, from: string | undefined): string => (from ? `${key} @ ${from}` : key);
 
 /** Before anything was seen: something odd happens in one attempt of twenty, and that is worth six attempts. */
 const prior = { hits: 0.3, of: 6 } as const;
@@ -129,6 +155,9 @@ export const likelihood = ({ hits, of }: Share): number => (hits + prior.hits) /
 
 /** What no clue can exceed: the log-odds that lie in something that always comes with a cause and so often without it. */
 export const mostTold = (share: Share): number => Math.max(0, Math.log(0.95 / likelihood(share)));
+
+/** The rarer of two things that were both so. */
+export const rarer = (a: Share, b: Share): Share => (likelihood(a) <= likelihood(b) ? a : b);
 
 /** “in 41 of 130 attempts that passed”, where any did. */
 export const inOrdinary = ({ hits, of }: Share): string => `in ${hits} of ${of} attempts that passed, of all tests`;
