@@ -23,13 +23,17 @@ export async function judged({ data, attempts }: RecordedSite, alone = false): P
   const all = store.db.prepare("SELECT id FROM attempts WHERE state = 'ready'").pluck().all() as string[];
   const out: Judged[] = [];
   const shelves = alone ? { ...store, db: store.db, sketches: withoutPassing(store) } : store;
-  for (const id of store.attempts.judgingOrder(all)) {
+  const order = store.attempts.judgingOrder(all);
+  // Those that failed are judged again once all are known, as the server does while more come.
+  const again = order.filter((id) => store.attempts.get(id)?.outcome !== 'passed');
+  for (const [i, id] of [...order, ...(alone ? [] : again)].entries()) {
     const attempt = store.attempts.get(id)!;
     const commit = store.runs.get(attempt.runId)?.commit;
     const { analysis, words } = await analyseStored(shelves, toJudge(attempt, commit, store.rules.frames()), nobody);
     if (!alone) store.together(() => store.settle(id, analysis, words));
     const label = labels.get(id);
-    if (label) out.push({ label, analysis });
+    const last = alone || i >= order.length || !again.includes(id);
+    if (label && last) out.push({ label, analysis });
   }
   store.close();
   return out;

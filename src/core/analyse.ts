@@ -31,6 +31,8 @@ export interface Analysis extends Suspects {
   sketch?: Sketch;
   /** How many passing attempts it was held against. */
   baseline?: number;
+  /** How many passing attempts, of all tests, told what is ordinary. */
+  ordinary?: number;
   /** Where it parts from them. */
   split?: Split;
 }
@@ -70,6 +72,7 @@ export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, s
     locators: locatorsUsed(scene.steps),
     sketch,
     baseline: surroundings.passing.length,
+    ...(surroundings.ordinary ? { ordinary: surroundings.ordinary.size } : {}),
     ...(split ? { split } : {}),
   };
 }

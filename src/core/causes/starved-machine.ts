@@ -11,6 +11,7 @@ export const starvedMachine: Cause = {
     'stale-reference-told': 1.5,
     'settled-at-check': 3,
     'conflict-told': 3,
+    'size-differs': 3,
     'date-differs': 3,
     'odd-input': 3,
     'wording-differs': 3,

@@ -21,7 +21,7 @@ export const stillOnPageBefore: ClueKind = {
       !before && scene.page.filter((one) => one.kind === 'navigation-committed').length > 1 && !step.error;
     if (!(before && known) && !between) return [];
     const pages = moved[0]!.page!;
-    const way = isOnTheWay(scene, step.at);
+    const way = !before || isOnTheWay(scene, step.at);
     return [
       {
         at: step.at,

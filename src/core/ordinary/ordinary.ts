@@ -12,7 +12,8 @@ interface Seen {
   requests: Map<string, { ended: Set<string>; ms: number; times: number }>;
   /** Requests that were under way at a step: while it acted, and while it read. */
   during: Record<'act' | 'read', Set<string>>;
-  /** By folder of what was asked for: how answers ended. */
+  /** Folders of what was asked for, and how answers from each ended. */
+  folders: Set<string>;
   endedIn: Set<string>;
   /** Keys of lines on the console, those that nothing caught apart. */
   lines: Set<string>;
@@ -64,11 +65,11 @@ export class Ordinary {
   /** Of the attempts that asked for something, those in which an answer ended so. @param except an attempt that is not asked */
   ended(key: string, ended: string, except?: string): Share {
     const share = this.share(this.asked.get(key), (one) => one.requests.get(key)!.ended.has(ended), except);
+    if (share.of >= fewSeen) return share;
     // What has a name of its own each time is told by what lies beside it.
-    const among =
-      share.of < fewSeen
-        ? this.share(this.seen.values(), (one) => one.endedIn.has(`${folderOf(key)} ${ended}`), except)
-        : share;
+    const folder = folderOf(key);
+    const beside = [...this.seen.values()].filter((one) => one.folders.has(folder));
+    const among = this.share(beside, (one) => one.endedIn.has(`${folder} ${ended}`), except);
     return among.hits > 0 ? among : share;
   }
 
@@ -124,11 +125,13 @@ const acts: ReadonlySet<string> = new Set(['press', 'type', 'keys', 'clear']);
 
 function seenIn(sketch: Sketch): Seen {
   const requests: Seen['requests'] = new Map();
+  const folders = new Set<string>();
   const endedIn = new Set<string>();
   for (const { key, ended, at, until } of sketch.requests) {
     const known = requests.get(key) ?? { ended: new Set<string>(), ms: 0, times: 0 };
     known.times++;
     known.ended.add(ended);
+    folders.add(folderOf(key));
     endedIn.add(`${folderOf(key)} ${ended}`);
     known.ms = Math.max(known.ms, until - at);
     requests.set(key, known);
@@ -141,7 +144,16 @@ function seenIn(sketch: Sketch): Seen {
     const kept = acts.has(action) ? during.act : during.read;
     for (const key of Object.keys(inFlight)) kept.add(key);
   }
-  return { requests, endedIn, during, lines, thrown, dialogs: sketch.dialogs.length, windows: sketch.windows.length };
+  return {
+    requests,
+    folders,
+    endedIn,
+    during,
+    lines,
+    thrown,
+    dialogs: sketch.dialogs.length,
+    windows: sketch.windows.length,
+  };
 }
 
 /** What was thrown or said, and where. */

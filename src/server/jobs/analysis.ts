@@ -16,6 +16,10 @@ import { AskedThread, ThreadHung } from './thread.ts';
 const mostRelearnt = 300;
 const judgedAtOnce = 20;
 
+/** When so many passing attempts are there, those that failed before are judged anew: each time twice as much is known. */
+const ordinarySteps: ReadonlySet<number> = new Set([12, 25, 50, 100, 200, 400, 800]);
+const mostOrdinary = 1500;
+
 /** What the thread is given to do. */
 export interface AnalysisTask {
   attempt: AttemptToJudge;
@@ -132,6 +136,7 @@ export class AnalysisJobs {
       await this.store.patiently(() => this.store.settle(id, analysis, words));
       if (lesson !== this.lesson) await patiently(() => this.judge([id]));
       this.outgrow(id);
+      this.join(id);
     } catch (error) {
       if (!this.closed) await this.giveUp(id, asError(error));
     } finally {
@@ -180,7 +185,22 @@ export class AnalysisJobs {
     if (attempt?.outcome !== 'passed' || attempt.seriesId !== null) return;
     for (const one of this.store.sketches.outgrown(attempt.test.id, environmentKey(attempt.environment)))
       this.queue.add(one);
+    this.ordinary ??= this.store.sketches.passingUpTo(mostOrdinary) - 1;
+    if (!ordinarySteps.has(++this.ordinary)) return;
+    for (const one of this.store.sketches.judgedWithLess(this.ordinary)) this.queue.add(one);
   }
+
+  /** The third that fails alike, of a test that never passes, tells more of the first two. */
+  private join(id: string): void {
+    if (this.joining.has(id)) return void this.joining.delete(id);
+    for (const one of this.store.sketches.joined(id)) {
+      this.joining.add(one);
+      this.queue.add(one);
+    }
+  }
+  private readonly joining = new Set<string>();
+  /** How many passing attempts there are to tell what is ordinary; counted when the first comes. */
+  private ordinary: number | undefined;
 
   async close(): Promise<void> {
     this.closed = true;

@@ -333,13 +333,14 @@ export class Attempts {
       one && this.families.of(analysis.family!.fingerprint, one.test.id, analysis.failure!.sentence, one.startedAt);
     prepared(
       db,
-      "UPDATE attempts SET failure = ?, family_id = ?, fingerprint = ?, analysis_version = ?, baseline = ?, state = 'ready' WHERE id = ?",
+      "UPDATE attempts SET failure = ?, family_id = ?, fingerprint = ?, analysis_version = ?, baseline = ?, ordinary = ?, state = 'ready' WHERE id = ?",
     ).run(
       analysis.failure ? JSON.stringify(analysis.failure) : null,
       family ?? null,
       analysis.family?.fingerprint ?? null,
       version,
       analysis.baseline ?? 0,
+      analysis.ordinary ?? 0,
       id,
     );
     prepared(db, 'DELETE FROM clues WHERE attempt_id = ?').run(id);

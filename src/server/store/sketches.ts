@@ -8,6 +8,11 @@ export const baselineMost = { own: 16, others: 8 } as const;
 /** Most attempts of its family that one is looked at together with. */
 export const kinMost = 8;
 
+/** Most attempts, the latest, that are looked at for ones to be judged anew. */
+const lookedBack = 400;
+/** So many that failed alike say something together that each could not. */
+const togetherFrom = 3;
+
 /** Passing attempts without doubt, of one test. */
 const passing = (columns: string): string => `SELECT ${columns} FROM sketches s JOIN attempts a ON a.id = s.attempt_id
   WHERE s.test_id = ? AND s.version = ${sketchVersion} AND a.id <> ? AND a.outcome = 'passed' AND a.state = 'ready'
@@ -95,6 +100,46 @@ export class Sketches {
     )
       .pluck()
       .all(test, now) as string[];
+  }
+
+  /** Failing attempts, the latest, that were judged when only a good part less was known of what is ordinary. */
+  judgedWithLess(ordinary: number): string[] {
+    return prepared(
+      this.db,
+      `SELECT a.id FROM (SELECT id, outcome, ordinary, series_id, state FROM attempts ORDER BY rowid DESC LIMIT ${lookedBack}) a
+       WHERE a.state = 'ready' AND a.outcome IN ('failed', 'errored') AND a.series_id IS NULL AND a.ordinary * 2 <= ?
+         AND EXISTS (SELECT 1 FROM sketches s WHERE s.attempt_id = a.id)`,
+    )
+      .pluck()
+      .all(ordinary) as string[];
+  }
+
+  /** How many passing attempts there are to tell what is ordinary; counted no further than so many. */
+  passingUpTo(most: number): number {
+    return prepared(
+      this.db,
+      `SELECT count(*) FROM (SELECT 1 FROM sketches s JOIN attempts a ON a.id = s.attempt_id
+       WHERE s.version = ${sketchVersion} AND a.outcome = 'passed' AND a.state = 'ready' AND a.undetermined = 1 AND a.series_id IS NULL
+       ORDER BY s.rowid DESC LIMIT ?)`,
+    )
+      .pluck()
+      .get(most) as number;
+  }
+
+  /**
+   * The others that failed as one did, of a test that is not known to pass: from the third on they tell more together
+   * than the first ones could be told.
+   */
+  joined(id: string): string[] {
+    const all = prepared(
+      this.db,
+      `SELECT b.id FROM attempts a JOIN attempts b INDEXED BY attempts_by_test ON b.test_id = a.test_id AND b.family_id = a.family_id
+       WHERE a.id = ? AND a.baseline = 0 AND b.baseline = 0 AND a.outcome IN ('failed', 'errored') AND b.state = 'ready'
+         AND a.series_id IS NULL AND b.series_id IS NULL LIMIT 5`,
+    )
+      .pluck()
+      .all(id) as string[];
+    return all.length >= togetherFrom && all.length <= togetherFrom + 1 ? all.filter((one) => one !== id) : [];
   }
 
   private bodies(sql: string, ...values: unknown[]): Sketch[] {
