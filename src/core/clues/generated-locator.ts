@@ -21,7 +21,7 @@ const made = [
 
 /** A name with a small number at its end: a program may have counted it, or a person. */
 const countedName =
-  /[#.](?=[a-z])[a-z]+[-_]\d{1,3}\b(?![-_\w])|\[(?:id|name)[^\]]*[-_]\d{1,3}["']?\]|^(?:[a-z]+[-_])+\d{1,3}$|:nth-(?:child|of-type)\(\d+\)|\[\d+\]/i;
+  /[-_]\d{1,3}(?:$|["'\]\s.:>)])|:nth-(?:child|of-type)\(\d{1,4}\)|\[\d{1,4}\]/i;
 
 /** What makes a locator look as if it would not hold; undefined when nothing does. */
 export function madeUp(locator: Locator): string | undefined {

@@ -86,4 +86,7 @@ function moved(start: LifelineSegment, end: LifelineSegment | undefined): number
 }
 
 /** What an element is called in the words of a press: button.add “Add stage”. */
-const nameOf = (label: string): string => /“([^”]*)”/.exec(label)?.[1] ?? label;
+const nameOf = (label: string): string => {
+  const [from, until] = [label.indexOf('“'), label.lastIndexOf('”')];
+  return from >= 0 && until > from ? label.slice(from + 1, until) : label;
+};

@@ -159,8 +159,8 @@ function seenIn(sketch: Sketch): Seen {
 /** What was thrown or said, and where. */
 export const thrownKey = (key: string, from: string | undefined): string => (from ? `${key} @ ${from}` : key);
 
-/** Before anything was seen: something odd happens in one attempt of twenty, and that is worth six attempts. */
-const prior = { hits: 0.3, of: 6 } as const;
+/** Before anything was seen: something odd happens in one attempt of forty, and that is worth four attempts. */
+const prior = { hits: 0.1, of: 4 } as const;
 
 /** How likely something is in an attempt in which nothing is wrong, by what was seen and a cautious guess before it. */
 export const likelihood = ({ hits, of }: Share): number => (hits + prior.hits) / (of + prior.of);

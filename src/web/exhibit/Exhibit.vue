@@ -66,7 +66,7 @@ function turn(event: KeyboardEvent): void {
         <ScreenAtLevel />
         <ThenAndNow />
         <Sources v-if="bench.attempt && bench.attempt.source !== 'recorded'" />
-        <section v-if="bench.loud.length" aria-label="Clues">
+        <section v-if="bench.loud.length || bench.usualClues.length" aria-label="Clues">
           <h2>Clues</h2>
           <ol>
             <li v-for="(clue, i) in bench.loud" :key="i">
@@ -85,6 +85,16 @@ function turn(event: KeyboardEvent): void {
               </button>
             </li>
           </ol>
+          <details v-if="bench.usualClues.length" class="usual">
+            <summary>Also seen, and usual: {{ bench.usualClues.length }}</summary>
+            <ul>
+              <li v-for="(clue, i) in bench.usualClues" :key="i">
+                <button class="plain" @click="clue.evidence[0] && bench.point(clue.evidence[0], clue.at)">
+                  {{ clue.summary }}
+                </button>
+              </li>
+            </ul>
+          </details>
         </section>
         <Moment />
         <section v-if="failure" aria-label="As it was told">

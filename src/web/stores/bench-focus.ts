@@ -5,8 +5,11 @@ import { atLevel } from '../../core/scaffold/poles.ts';
 import { windowAt, windowsOf } from '../scaffold/windows.ts';
 import type { BenchEvidence } from './bench-evidence.ts';
 
+/** Under this a clue has no pennant: it is seen on ordinary days as well. */
+const leastTelling = 0.25;
+
 /** What the bench looks at: the level, the chosen clue, a stretch of time, and what follows from them. */
-export function useBenchFocus({ attempt, outline, clues, poles }: BenchEvidence) {
+export function useBenchFocus({ attempt, outline, clues, suspects, poles }: BenchEvidence) {
   const level = ref(0);
   /** The level that the exhibit shows: the level, a moment later while it moves. */
   const shown = ref(0);
@@ -23,7 +26,16 @@ export function useBenchFocus({ attempt, outline, clues, poles }: BenchEvidence)
   const filmTimes = shallowRef<readonly number[]>([]);
 
   /** Clues with a pennant: those that speak for something. */
-  const loud = computed(() => clues.value.filter((one) => !quietCodes.has(one.code)));
+  const loud = computed(() => {
+    const leading = suspects.value[0];
+    const led = (one: Clue): boolean =>
+      leading?.for.some(({ code, at }) => code === one.code && at === one.at) ?? false;
+    const telling = clues.value.filter((one) => !quietCodes.has(one.code) && one.strength >= leastTelling);
+    // What speaks for the leading suspect comes first, the rest as it happened.
+    return [...telling.filter(led), ...telling.filter((one) => !led(one))];
+  });
+  /** Clues that say little here: the same happens where nothing fails, or nothing waited for it. */
+  const usual = computed(() => clues.value.filter((one) => !quietCodes.has(one.code) && one.strength < leastTelling));
   const chosen = computed(() => (clue.value === null ? undefined : loud.value[clue.value]));
   /** One event that was asked for by itself, by advice or by an address. */
   const pointed = ref<string | null>(null);
@@ -97,6 +109,7 @@ export function useBenchFocus({ attempt, outline, clues, poles }: BenchEvidence)
     filmFirst,
     filmTimes,
     loud,
+    usualClues: usual,
     chosen,
     evidence,
     pointed,
