@@ -7,7 +7,7 @@ export const earlyAction: Cause = {
     'answered-later': 0.5,
     'answered-out-of-order': 1,
     'acted-before-arrival': 4.2,
-    'acted-while-under-way': 3.4,
+    'acted-while-under-way': 4.3,
     'acted-on-disabled': 5.2,
     'acted-before-script': 4.6,
     'wrong-choice-kept': 2,

@@ -4,7 +4,7 @@ import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelin
 import { requestKey } from '../contrast/sketch.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { isOrnament } from './relevance.ts';
-import { weighed } from './usualness.ts';
+import { pulse, weighed } from './usualness.ts';
 import { lineOf, type Scene } from './scene.ts';
 
 /** See `replaced-after-response`: the page's own rendering of an answer. */
@@ -40,7 +40,7 @@ function clueFor(evidence: Scene, step: StepEvent, line: Lifeline): Omit<Clue, '
     const late = Math.round(arrivedAt(request) - step.at);
     const target = targetName(step.data, nameAt(line, step.at));
     const { strength, words } = weighed(evidence, 0.95, (ordinary, id) =>
-      ordinary.stepsDuring(requestKey(request), 'act', id),
+      ordinary.askedAgain(requestKey(request), pulse, id),
     );
     return [
       {
@@ -68,7 +68,7 @@ function unansweredClue(evidence: Scene, step: StepEvent, line: Lifeline): Omit<
   if (!request) return [];
   const path = shorten(pathOf(request.data.url), 32);
   const { strength, words } = weighed(evidence, 1, (ordinary, id) =>
-    ordinary.stepsDuring(requestKey(request), 'act', id),
+    ordinary.askedAgain(requestKey(request), pulse, id),
   );
   const asked = line.segments.filter((s) => s.from > before.at && s.from <= step.at && changesTarget(s));
   return [

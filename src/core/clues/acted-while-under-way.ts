@@ -2,8 +2,7 @@ import { said } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { ofPassing, parted, stepAt } from './scene.ts';
 import { typed } from './relevance.ts';
-import { rarer } from '../ordinary/ordinary.ts';
-import { lateness, weighed } from './usualness.ts';
+import { pulse, weighed } from './usualness.ts';
 
 const acts = new Set(['press', 'type', 'keys', 'clear']);
 
@@ -21,8 +20,8 @@ export const actedWhileUnderWay: ClueKind = {
         const { strength, words } = weighed(
           scene,
           one.passing[1] >= 3 ? 0.95 : 0.75,
-          (ordinary, id) => rarer(ordinary.stepsDuring(key, 'act', id), lateness(ordinary, scene, key, id)),
-          typed(scene, key),
+          (ordinary, id) => ordinary.askedAgain(key, pulse, id),
+          { ...typed(scene, key), before: true },
         );
         return {
           at: step.at,

@@ -115,11 +115,13 @@ export interface Answer {
   type?: string | undefined;
   /** The clue says that the failing step itself waited for it. */
   waits?: boolean;
+  /** The clue is about a step before it: what the failing one did without does not count. */
+  before?: boolean;
 }
 
 /** How much a clue about an answer bears on the step that failed, 0…1, and why where it bears little. */
-export function bearing(scene: Scene, { key, type, waits }: Answer): { worth: number; words: string } {
-  const { hits, of } = didWithout(scene, key);
+export function bearing(scene: Scene, { key, type, waits, before }: Answer): { worth: number; words: string } {
+  const { hits, of } = before ? { hits: 0, of: 0 } : didWithout(scene, key);
   if (hits > 0)
     return {
       worth: needlessWorth,

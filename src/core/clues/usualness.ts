@@ -2,6 +2,9 @@ import { inOrdinary, mostTold, type Ordinary, type Share } from '../ordinary/ord
 import { bearing, isFedBy, type Answer } from './relevance.ts';
 import type { Scene } from './scene.ts';
 
+/** What a page asks for so often in one attempt it asks for all the time: tests act meanwhile on any day. */
+export const pulse = 3;
+
 /** Log-odds that the plainest clue may be worth: what is seen on ordinary days too is worth so much less. */
 const plainest = 5;
 /** What a clue about the very answer that a step waits for is worth at least. */
