@@ -2,6 +2,7 @@
 // Run: npm run bench:causes -- --sites FOLDER [--into .iskel/sites] [--seed 1000] [--attempts 6] [--earlier 0] [--alone] [--wrong CASE|all]
 import { parseArgs } from 'node:util';
 import type { CauseCode } from '../src/core/causes/cause.ts';
+import { calibrationError } from './calibration.ts';
 import { judged, type Judged } from './sites/judged.ts';
 import { recordedSite, siteNames } from './sites/recorded.ts';
 
@@ -35,18 +36,13 @@ function overCauses(list: readonly Judged[], so: (one: Judged) => boolean): numb
   return [...byCause.values()].reduce((sum, own) => sum + own.filter(so).length / own.length, 0) / byCause.size;
 }
 
-/** Expected calibration error over ten equal bins of the leading probability. */
-function calibration(list: readonly Judged[]): number {
-  const bins = Array.from({ length: 10 }, () => ({ said: 0, right: 0, count: 0 }));
-  for (const { label, analysis } of list) {
-    const first = analysis.suspects[0]!;
-    const bin = bins[Math.min(9, Math.floor(first.probability * 10))]!;
-    bin.said += first.probability;
-    bin.right += Number(first.cause === label.cause);
-    bin.count++;
-  }
-  return bins.reduce((sum, { said, right }) => sum + Math.abs(said - right) / list.length, 0);
-}
+const calibration = (list: readonly Judged[]): number =>
+  calibrationError(
+    list.map(({ label, analysis: { suspects } }) => ({
+      probability: suspects[0]!.probability,
+      right: suspects[0]!.cause === label.cause,
+    })),
+  );
 
 /** How well a grouping agrees with the cases, corrected for chance (Hubert and Arabie 1985); 1 is all. */
 function adjustedRand(list: readonly Judged[]): number {

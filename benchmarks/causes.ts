@@ -17,6 +17,7 @@ import { pictureAtFailure } from '../src/core/evidence/picture-at-failure.ts';
 import type { Look } from '../src/core/vision/compare.ts';
 import { lookAtFailure } from '../src/server/ingest/look.ts';
 import { Store } from '../src/server/store/store.ts';
+import { calibrationError } from './calibration.ts';
 
 // Sites of others are measured by a program of their own, which ends this one.
 if (process.argv.includes('--sites')) await import('./causes-sites.ts');
@@ -115,18 +116,13 @@ function familiesOf(list: readonly Told[]): { cause: string; pooled: FamilySuspe
   }));
 }
 
-/** Expected calibration error over ten equal bins of the leading probability. */
-function calibration(list: readonly Told[]): number {
-  const bins = Array.from({ length: 10 }, () => ({ said: 0, right: 0, count: 0 }));
-  for (const { label, analysis } of list) {
-    const first = analysis.suspects[0]!;
-    const bin = bins[Math.min(9, Math.floor(first.probability * 10))]!;
-    bin.said += first.probability;
-    bin.right += Number(first.cause === label.cause);
-    bin.count++;
-  }
-  return bins.reduce((sum, { said, right, count }) => sum + (count ? Math.abs(said - right) / list.length : 0), 0);
-}
+const calibration = (list: readonly Told[]): number =>
+  calibrationError(
+    list.map(({ label, analysis: { suspects } }) => ({
+      probability: suspects[0]!.probability,
+      right: suspects[0]!.cause === label.cause,
+    })),
+  );
 
 /** Was the split the step that was under way when the site parted, or the one after? Undefined where the site told of none. */
 function splitIsTrue({ label, analysis }: Told): boolean | undefined {

@@ -1,3 +1,4 @@
+import type { ConsoleEvent } from '../evidence/event.ts';
 import { linePattern } from '../evidence/usual.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import { cameFrom } from '../contrast/sketch.ts';
@@ -14,15 +15,10 @@ export const exceptionThrown: ClueKind = {
     const end = gaveUpAt(scene) ?? scene.until;
     const usual = new Set(scene.passing.flatMap((one) => one.console.map(({ key, from }) => thrownKey(key, from))));
     return scene.console
-      .filter(
-        (line) =>
-          (line.kind === 'exception' || line.data.uncaught) &&
-          line.at <= end &&
-          !usual.has(thrownKey(linePattern(line), line.data.source && cameFrom(line.data.source))),
-      )
+      .filter((line) => (line.kind === 'exception' || line.data.uncaught) && line.at <= end && !usual.has(keyOf(line)))
       .map((line) => {
         const { strength, words } = weighed(scene, scene.passing.length ? 1 : 0.85, (ordinary, id) =>
-          ordinary.thrown(thrownKey(linePattern(line), line.data.source && cameFrom(line.data.source)), id),
+          ordinary.thrown(keyOf(line), id),
         );
         return {
           at: line.at,
@@ -35,3 +31,6 @@ export const exceptionThrown: ClueKind = {
       .slice(0, 2);
   },
 };
+
+const keyOf = (line: ConsoleEvent): string =>
+  thrownKey(linePattern(line), line.data.source && cameFrom(line.data.source));

@@ -1,7 +1,7 @@
 import type { Share } from '../ordinary/ordinary.ts';
-import { requestKey, type SketchStep } from '../contrast/sketch.ts';
+import { requestKey, type SketchRequest } from '../contrast/sketch.ts';
 import { endOf } from '../evidence/event.ts';
-import { failingStep, sameInPassing, type Scene } from './scene.ts';
+import { failingStep, passingAt, type Scene } from './scene.ts';
 
 /** What adorns a page or only tells of it: no text, element or handler waits for its answer. */
 const ornaments: ReadonlySet<string> = new Set([
@@ -26,67 +26,88 @@ const needlessWorth = 0.1;
 
 export const isOrnament = (type: string | undefined): boolean => ornaments.has((type ?? '').toLowerCase());
 
-/**
- * In how many passing attempts the step that failed here had what it needed although an answer was still under way then,
- * had failed, or had not been asked for: what it did without it does not wait for.
- * @param key of a request
- */
-export function didWithout(scene: Scene, key: string, step: SketchStep | undefined = failingStep(scene)): Share {
-  const none = { hits: 0, of: 0 };
-  if (!step || !scene.against) return none;
-  const same = sameInPassing(scene, step).filter((one) => !one.error);
-  if (same.length === 0) return none;
-  let hits = 0;
-  for (const one of same) {
-    const attempt = scene.passing.find(({ steps }) => steps.includes(one))!;
-    const answered = attempt.requests.some(
-      (request) =>
-        request.key === key && request.until <= one.until && (request.ended === '2xx' || request.ended === '3xx'),
-    );
-    if (!answered) hits++;
-  }
-  return { hits, of: same.length };
-}
-
 /** A page shows what came within this of an answer, ms. */
 const shownWithinMs = 250;
 /** So soon after an answer it is that answer, whatever else came. */
 const shownAtOnceMs = 60;
 /** A wait that polls sees it by then, ms. */
 const seenWithinMs = 450;
+/** Clocks of a page and of its requests differ by so much, ms. */
+const clocksMs = 10;
 /** Fewer passing attempts in which it was so may be chance. */
 const mostlyFed = 0.6;
+
+/** How passing attempts came to do the step that failed here. */
+interface Ways {
+  /** How many did it. */
+  of: number;
+  /** By key of a request: in how many it had been answered well by then. */
+  answered: Map<string, number>;
+  /** In how many it is known when what the step looked at came to be what it was. */
+  known: number;
+  /** By key of a request: in how many that was right after its answer. */
+  fed: Map<string, number>;
+}
+
+/** Many clues ask this of one scene; it is found out once. */
+const found = new WeakMap<Scene, Ways>();
+
+function waysOf(scene: Scene): Ways {
+  let ways = found.get(scene);
+  if (!ways) found.set(scene, (ways = findWays(scene)));
+  return ways;
+}
+
+function findWays(scene: Scene): Ways {
+  const failed = failingStep(scene);
+  const same = failed ? passingAt(scene, failed).filter(({ step }) => !step.error) : [];
+  const ways: Ways = { of: same.length, answered: new Map(), known: 0, fed: new Map() };
+  for (const { attempt, step } of same) {
+    const answered = attempt.requests.filter(
+      ({ until, ended }) => until <= step.until && (ended === '2xx' || ended === '3xx'),
+    );
+    countEach(ways.answered, answered);
+    const came = step.since ?? (step.polls ? step.until : undefined);
+    if (came === undefined) continue;
+    ways.known++;
+    const before = attempt.requests.filter(({ until }) => until <= came + clocksMs);
+    // Of several answers the last is what it waited for.
+    const last = before
+      .filter(({ type }) => !isOrnament(type))
+      .reduce<SketchRequest | undefined>((best, one) => (best && best.until >= one.until ? best : one), undefined);
+    const within = step.since === undefined ? seenWithinMs : shownWithinMs;
+    countEach(
+      ways.fed,
+      before.filter((one) => came - one.until <= (one === last ? within : shownAtOnceMs)),
+    );
+  }
+  return ways;
+}
+
+/** Counts each kind of request once. */
+function countEach(counts: Map<string, number>, requests: readonly SketchRequest[]): void {
+  for (const key of new Set(requests.map((one) => one.key))) counts.set(key, (counts.get(key) ?? 0) + 1);
+}
+
+/**
+ * In how many passing attempts the step that failed here had what it needed although an answer was still under way then,
+ * had failed, or had not been asked for: what it did without it does not wait for.
+ * @param key of a request
+ */
+export function didWithout(scene: Scene, key: string): Share {
+  const { of, answered } = waysOf(scene);
+  return { hits: of - (answered.get(key) ?? 0), of };
+}
 
 /**
  * Whether, in passing attempts, what the failing step looked at came to be what it was right after an answer of this
  * kind: then that is what it waits for.
- * @returns undefined where too few passing attempts tell
+ * @returns undefined where too few passing attempts tell, and of what is not the application's own
  */
-export function isFedBy(
-  scene: Scene,
-  key: string,
-  step: SketchStep | undefined = failingStep(scene),
-): boolean | undefined {
-  if (!step || !scene.against || !scene.sketch.requests.some((one) => one.own && one.key === key)) return undefined;
-  const same = sameInPassing(scene, step).filter((one) => !one.error);
-  let [hits, of] = [0, 0];
-  for (const one of same) {
-    const came = one.since ?? (one.polls ? one.until : undefined);
-    if (came === undefined) continue;
-    of++;
-    const within = one.since === undefined ? seenWithinMs : shownWithinMs;
-    const { requests } = scene.passing.find(({ steps }) => steps.includes(one))!;
-    // Of several answers the last is what it waited for.
-    let last: (typeof requests)[number] | undefined;
-    for (const request of requests)
-      if (request.until <= came + 10 && !isOrnament(request.type) && request.until > (last?.until ?? -1))
-        last = request;
-    const right = requests.some(
-      (one) => one.key === key && one.until <= came + 10 && came - one.until <= shownAtOnceMs,
-    );
-    if (right || (last?.key === key && came - last.until <= within)) hits++;
-  }
-  return of < 2 ? undefined : hits / of >= mostlyFed;
+export function isFedBy(scene: Scene, key: string): boolean | undefined {
+  if (!scene.sketch.requests.some((one) => one.own && one.key === key)) return undefined;
+  const { known, fed } = waysOf(scene);
+  return known < 2 ? undefined : (fed.get(key) ?? 0) / known >= mostlyFed;
 }
 
 /** What the page asks for within this of a press was asked for by it, ms. */

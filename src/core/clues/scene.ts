@@ -75,14 +75,22 @@ export function stepAt(scene: Scene, slot: number): SketchStep | undefined {
   return index < 0 ? undefined : scene.sketch.steps[index];
 }
 
-/** Steps of the passing attempts at the same place as one of this attempt's own. */
-export function sameInPassing(scene: Scene, step: SketchStep): SketchStep[] {
+/** The passing attempts that have a step at the same place as one of this attempt's own, each with that step. */
+export function passingAt(scene: Scene, step: SketchStep): { attempt: Sketch; step: SketchStep }[] {
   const { against, passing } = scene;
   if (!against) return [];
   const index = scene.sketch.steps.indexOf(step);
   const slot = against.slots.find(({ members }) => members[0] === index);
-  return slot ? passing.flatMap((one, i) => one.steps[slot.members[i + 1]!] ?? []) : [];
+  if (!slot) return [];
+  return passing.flatMap((attempt, i) => {
+    const same = attempt.steps[slot.members[i + 1]!];
+    return same ? [{ attempt, step: same }] : [];
+  });
 }
+
+/** Steps of the passing attempts at the same place as one of this attempt's own. */
+export const sameInPassing = (scene: Scene, step: SketchStep): SketchStep[] =>
+  passingAt(scene, step).map((one) => one.step);
 
 /** The sketched step that an event belongs to, as itself, as the find before it, or as a try inside a wait. */
 export function sketched(scene: Scene, event: StepEvent | undefined): SketchStep | undefined {

@@ -15,11 +15,9 @@ interface Seen {
   /** Folders of what was asked for, and how answers from each ended. */
   folders: Set<string>;
   endedIn: Set<string>;
-  /** Keys of lines on the console, those that nothing caught apart. */
-  lines: Set<string>;
+  /** What nothing caught, and where it was thrown. */
   thrown: Set<string>;
   dialogs: number;
-  windows: number;
 }
 
 /** Most attempts that are remembered: what is ordinary changes, and more than these tell no better. */
@@ -96,10 +94,6 @@ export class Ordinary {
     return this.share(this.seen.values(), (one) => one.thrown.has(key), except);
   }
 
-  said(key: string, except?: string): Share {
-    return this.share(this.seen.values(), (one) => one.lines.has(key), except);
-  }
-
   private share(list: Iterable<Seen> | undefined, so: (one: Seen) => boolean, except: string | undefined): Share {
     const left = except === undefined ? undefined : this.seen.get(except);
     let [hits, of] = [0, 0];
@@ -136,9 +130,8 @@ function seenIn(sketch: Sketch): Seen {
     known.ms = Math.max(known.ms, until - at);
     requests.set(key, known);
   }
-  const lines = new Set<string>();
   const thrown = new Set<string>();
-  for (const { key, uncaught, from } of sketch.console) (uncaught ? thrown : lines).add(thrownKey(key, from));
+  for (const { key, uncaught, from } of sketch.console) if (uncaught) thrown.add(thrownKey(key, from));
   const during = { act: new Set<string>(), read: new Set<string>() };
   for (const { action, inFlight } of sketch.steps) {
     const kept = acts.has(action) ? during.act : during.read;
@@ -149,14 +142,13 @@ function seenIn(sketch: Sketch): Seen {
     folders,
     endedIn,
     during,
-    lines,
+
     thrown,
     dialogs: sketch.dialogs.length,
-    windows: sketch.windows.length,
   };
 }
 
-/** What was thrown or said, and where. */
+/** What was thrown, and where. */
 export const thrownKey = (key: string, from: string | undefined): string => (from ? `${key} @ ${from}` : key);
 
 /** Before anything was seen: something odd happens in one attempt of forty, and that is worth four attempts. */
