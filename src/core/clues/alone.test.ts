@@ -217,6 +217,27 @@ const rows: [code: string, message: string, shows: EvidenceEvent[], not: Evidenc
     ],
   ],
   [
+    'typed-not-held',
+    differs('Kuzu Island', 'Lodos Harbour'),
+    [
+      type(50, '#to', 'Kuzu'),
+      page(60, 'held-value', { label: 'input#to', text: 'Kuzu' }),
+      element(70, 'appeared', 'css=#go', { node: 1, text: 'Search' }),
+      press(100),
+      page(200, 'held-value', { label: 'input#to', text: 'Lodos Harbour' }),
+      read(300, '#said', 'Lodos Harbour'),
+    ],
+    // What the test pressed itself is chosen, not lost.
+    [
+      type(50, '#to', 'Kuzu'),
+      page(60, 'held-value', { label: 'input#to', text: 'Kuzu' }),
+      element(70, 'appeared', 'css=#go', { node: 1, text: 'Lodos Harbour' }),
+      press(100),
+      page(200, 'held-value', { label: 'input#to', text: 'Lodos Harbour' }),
+      read(300, '#said', 'Lodos Harbour'),
+    ],
+  ],
+  [
     'error-swallowed',
     differs('436', '412'),
     [find(50, '#bag', missing), press(100, '#pay'), read(150, '#paid', '412')],

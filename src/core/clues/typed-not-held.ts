@@ -1,8 +1,9 @@
-import { heldAfter, holds } from '../evidence/held.ts';
+import { heldAfter, holds, type Held } from '../evidence/held.ts';
 import { quote, shorten, targetName } from '../evidence/labels.ts';
-import { nameAt } from '../evidence/lifelines.ts';
+import type { StepEvent } from '../evidence/event.ts';
+import { nameAt, segmentAt } from '../evidence/lifelines.ts';
 import type { Clue, ClueKind } from './clue.ts';
-import { lineOf } from './scene.ts';
+import { lineOf, type Scene } from './scene.ts';
 
 /** A field holds something else than was typed into it, and no action of the test made it so. */
 export const typedNotHeld: ClueKind = {
@@ -12,7 +13,7 @@ export const typedNotHeld: ClueKind = {
     scene.steps.flatMap((step): Omit<Clue, 'code'>[] => {
       const held = heldAfter(scene, step);
       const typed = step.data.input ?? '';
-      if (!held || holds(held.text, typed)) return [];
+      if (!held || holds(held.text, typed) || chosenSince(scene, step, held)) return [];
       const line = lineOf(scene, step);
       return [
         {
@@ -25,3 +26,14 @@ export const typedNotHeld: ClueKind = {
       ];
     }),
 };
+
+/** Whether the test itself pressed what the field then held, as one does with a suggestion: chosen is not lost. */
+function chosenSince(scene: Scene, typing: StepEvent, held: Held): boolean {
+  if (!held.text) return false;
+  return scene.steps.some((step) => {
+    if (step.data.action !== 'press' || step.at <= typing.at || step.at > held.at) return false;
+    const line = lineOf(scene, step);
+    const pressed = line && segmentAt(line, step.at)?.state.text;
+    return pressed !== undefined && pressed.includes(held.text);
+  });
+}

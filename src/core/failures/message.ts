@@ -118,7 +118,7 @@ function kindOf(headline: string, text: string, compares: boolean, limited: bool
 
 /** Lines that say nothing about the failure itself. */
 const idle =
-  /^\s*(?:$|E?\s*$|\(?(?:Session|Driver|Build|System|Host|Capabilities)\b.{0,12}(?:info|ID)|at\s|File "|Traceback|\(driver info|command: |For documentation|#\d+ 0x|[-=_*]{3,}$|(?:\.\/|\/)?[\w./-]+:\d+: Failure$)/i;
+  /^(?:E?$|\(?(?:Session|Driver|Build|System|Host|Capabilities)\b.{0,12}(?:info|ID)|at\s|File "|Traceback|\(driver info|command: |For documentation|#\d+ 0x|[-=_*]{3,}$|(?:\.\/|\/)?[\w./-]+:\d+: Failure$)/i;
 
 function tellingLine(text: string): string {
   const lines = text.split('\n').map((line) => line.replace(/^E {2,}/, '').trim());
@@ -178,7 +178,7 @@ const bareForms: RegExp[] = [
   /\b(?:locator|selector|querySelector|find_element|get_by_\w+|\$)\s*\(\s*(?:"((?:[^"\\]|\\.)*)"|'((?:[^'\\]|\\.)*)'|`([^`]*)`)/i,
   /\b(?:selector|locator|css|element|xpath|find|matching)\b:?\s+(?:"((?:[^"\\]|\\.)+)"|'((?:[^'\\]|\\.)+)'|“([^”]+)”|`([^`]+)`)/i,
   /unable to locate element:\s*((?:[.#*[/(]|[a-z][\w-]*[.#[:\s>])[^\n]*)/i,
-  /waiting for (?:selector|element|visibility of|presence of)\s+([.#*[/][^\n]*?)(?:\s+(?:to|within|after|for|\()|$)/im,
+  /waiting for (?:selector|element|visibility of|presence of)\s+([.#*[/][^\n]*?)(?:\s(?:to|within|after|for|\()|$)/im,
   /\belement\s+\(?([#.]\S+(?:\s[>+~]\s\S+)*)\)?\s+(?:(?:was |is )?(?:still )?(?:not|never)|did not|does not|could)/i,
 ];
 
