@@ -220,7 +220,7 @@ function obstructingIn(text: string): string | undefined {
     /(?:would receive the (?:click|press|tap):?\s*|because (?:another )?element\s+|covered by (?:another )?(?:element)?:?\s*|hidden by (?:element )?)(<[^\n]*?>|[.#][\w.#-]+)/i.exec(
       text,
     ) ??
-    /(<[^\n>]*>)(?:[^<\n]*<\/\w+>)?\s*(?:from (<[^\n>]*>)[^\n]{0,40})?(?:subtree )?intercepts pointer events/i.exec(
+    /(<[^\n<>]*>)(?:[^<\n]*<\/\w+>)?\s*(?:from (<[^\n<>]*>)[^\n]{0,40})?(?:subtree )?intercepts pointer events/i.exec(
       text,
     );
   return found?.[1];

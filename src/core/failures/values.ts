@@ -103,7 +103,7 @@ const sentences: Wording[] = [
 ];
 
 const equality =
-  /expected equality of these values:\s*\n\s*(\S[^\n]*)(?:\n\s+which is: ([^\n]*))?\n\s*(\S[^\n]*)(?:\n\s+which is: ([^\n]*))?/i;
+  /expected equality of these values:[^\S\n]*\n\s*(\S[^\n]*)(?:\n\s+which is: ([^\n]*))?\n\s*(\S[^\n]*)(?:\n\s+which is: ([^\n]*))?/i;
 
 /** What is told within a sentence is told before this. */
 const longestSentence = 6000;
