@@ -23,7 +23,7 @@ import { seeded } from '../../demo/site/random.ts';
  * Whatever is killed at whatever moment, with several tests at once: nothing finished is lost, nothing is left running,
  * and what is there is whole. `npm run hostile` kills a hundred times and copies twenty.
  */
-const kills = Number(process.env.ISKEL_KILLS ?? 6);
+const kills = Number(process.env.ISKEL_KILLS ?? 4);
 const copies = Number(process.env.ISKEL_COPIES ?? 4);
 const random = seeded(Number(process.env.ISKEL_SEED ?? 20_261_128));
 const sessions = 3;
