@@ -84,9 +84,9 @@ export class Intake {
         for (const attempt of placed.touched) this.touched.add(attempt);
       }
       await this.judgeTouched();
+      // Counted here and before it is called read, so that the server's own thread finds it done.
+      if (this.result.runId) store.runs.counted(this.result.runId);
       store.intakes.end(this.id, 'done', this.result);
-      // Counted here, so that the server's own thread finds it done.
-      if (this.result.runId) store.runs.summary(this.result.runId);
       return this.result;
     } catch (error) {
       store.intakes.undo(this.id);
