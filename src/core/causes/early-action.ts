@@ -17,7 +17,7 @@ export const earlyAction: Cause = {
     'nothing-in-flight': 2,
     'stale-reference-told': 1.5,
     'press-point-covered': 4,
-    'typed-not-held': 3,
+    'typed-not-held': 4.5,
     'other-page': 1,
     'still-on-page-before': 2.5,
     'wait-ended-under-way': 2,

@@ -8,7 +8,7 @@ export const starvedMachine: Cause = {
     'own-request-failed': 3,
     'outside-failed': 3,
     'exception-thrown': 2,
-    'stale-reference-told': 1.5,
+    'stale-reference-told': 5.5,
     'settled-at-check': 3,
     'conflict-told': 3,
     'size-differs': 3,

@@ -6,12 +6,14 @@ export const wrongResult: Cause = {
   for: {
     'same-wrong-value': 3,
     'worked-out': 1.8,
+    'list-in-other-order': 2.8,
     'value-since-commit': 5,
     'settled-at-check': 1.2,
     'value-alone-differs': 0.8,
   },
   against: {
     'wording-differs': 2.5,
+    'stated-by-page': 1.5,
     'date-differs': 1.2,
     'conflict-told': 3,
     'more-than-usual': 1,

@@ -4,7 +4,7 @@ import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelin
 import { requestKey } from '../contrast/sketch.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { isOrnament } from './relevance.ts';
-import { pulse, weighed } from './usualness.ts';
+import { beyondJitter, pulse, weighed } from './usualness.ts';
 import { lineOf, type Scene } from './scene.ts';
 
 /** See `replaced-after-response`: the page's own rendering of an answer. */
@@ -33,13 +33,17 @@ function clueFor(evidence: Scene, step: StepEvent, line: Lifeline): Omit<Clue, '
   if (step.data.error) return [];
   for (const request of underWayAt(evidence, step)) {
     const change = line.segments.find(
-      (s) => changesTarget(s) && s.from >= arrivedAt(request) - 5 && s.from - arrivedAt(request) <= renderWithinMs,
+      (s) =>
+        changesTarget(s) &&
+        !leftWithIt(evidence, step, s) &&
+        s.from >= arrivedAt(request) - 5 &&
+        s.from - arrivedAt(request) <= renderWithinMs,
     );
     if (!change) continue;
     const path = shorten(pathOf(request.data.url), 32);
     const late = Math.round(arrivedAt(request) - step.at);
     const target = targetName(step.data, nameAt(line, step.at));
-    const { strength, words } = weighed(evidence, 0.95, (ordinary, id) =>
+    const { strength, words } = weighed(evidence, 0.95 * beyondJitter(late), (ordinary, id) =>
       ordinary.askedAgain(requestKey(request), pulse, id),
     );
     return [
@@ -92,6 +96,16 @@ function underWayAt(evidence: Scene, step: StepEvent): NetworkEvent[] {
       step.at - r.at < startedBefore,
   );
 }
+
+/** It went with the view that the step itself left: that is what was wanted, whatever else came then. */
+const leftWithIt = ({ page }: Scene, step: StepEvent, segment: LifelineSegment): boolean =>
+  segment.kind === 'removed' &&
+  page.some(
+    ({ kind, at }) =>
+      (kind === 'fragment' || kind === 'navigation-started' || kind === 'navigation-committed') &&
+      at >= step.at &&
+      at <= segment.from + 60,
+  );
 
 /** Other node, other text, gone: not merely moved or recoloured. */
 function changesTarget(segment: LifelineSegment): boolean {

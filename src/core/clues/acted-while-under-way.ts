@@ -2,7 +2,7 @@ import { said } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { ofPassing, parted, stepAt } from './scene.ts';
 import { typed } from './relevance.ts';
-import { pulse, weighed } from './usualness.ts';
+import { beyondJitter, pulse, weighed } from './usualness.ts';
 
 const acts = new Set(['press', 'type', 'keys', 'clear']);
 
@@ -19,7 +19,7 @@ export const actedWhileUnderWay: ClueKind = {
         const key = one.subject;
         const { strength, words } = weighed(
           scene,
-          one.passing[1] >= 3 ? 0.95 : 0.75,
+          (one.passing[1] >= 3 ? 0.95 : 0.75) * beyondJitter(step.inFlight[key] ?? 0),
           (ordinary, id) => ordinary.askedAgain(key, pulse, id),
           { ...typed(scene, key), before: true },
         );

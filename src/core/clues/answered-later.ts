@@ -1,6 +1,6 @@
 import { duration } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
-import { ofPassing, parted } from './scene.ts';
+import { leftBehind, ofPassing, parted } from './scene.ts';
 import { weighed } from './usualness.ts';
 
 /** Most requests told of one attempt. */
@@ -16,7 +16,8 @@ export const answeredLater: ClueKind = {
       .slice(0, mostTold)
       .flatMap((one) => {
         const request = scene.sketch.requests.find(({ event }) => event === one.shown[0]?.event);
-        if (!request) return [];
+        const event = scene.network.find(({ id }) => id === request?.event);
+        if (!request || (event && leftBehind(scene, event))) return [];
         const times = numbers(one.dots.passing);
         const { strength, words } = weighed(
           scene,

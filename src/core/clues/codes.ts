@@ -71,6 +71,7 @@ export const clueCodes = [
   'wait-ended-under-way',
   'window-unlooked',
   'wording-differs',
+  'list-in-other-order',
   'worked-out',
   'wrong-choice-kept',
 ] as const;

@@ -1,14 +1,15 @@
 import { oddCharacters } from '../contrast/inputs.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import type { Clue, ClueKind } from './clue.ts';
-import { ofPassing, sameInPassing } from './scene.ts';
+import { ofPassing, sameInPassing, type Scene } from './scene.ts';
 
 /** What was typed differs from attempt to attempt, and this one's lies outside of what passing attempts typed. */
 export const oddInput: ClueKind = {
   code: 'odd-input',
   about: 'The typed data is made up anew for every attempt, and this one’s is unlike those of passing attempts.',
-  find: (scene) =>
-    scene.sketch.steps.flatMap((step): Omit<Clue, 'code'>[] => {
+  find: (scene) => [
+    ...madeUpChoices(scene),
+    ...scene.sketch.steps.flatMap((step): Omit<Clue, 'code'>[] => {
       if (step.action !== 'type' || step.input === undefined || step.input.includes('«masked»')) return [];
       const others = sameInPassing(scene, step).flatMap((one) => one.input ?? []);
       const telling = others.length ? unlike(step.input, others) : charactersOf(step.input);
@@ -22,7 +23,36 @@ export const oddInput: ClueKind = {
         },
       ];
     }),
+  ],
 };
+
+/** Fewer passing attempts do not show that a number is drawn anew each time. */
+const leastDrawn = 2;
+
+/** What was chosen rather than typed: a check that held expected a number beyond those of passing attempts, which differ. */
+function madeUpChoices({ sketch, passing }: Scene): Omit<Clue, 'code'>[] {
+  return sketch.checks.flatMap((check) => {
+    const mine = numberIn(check.expected);
+    if (!check.ok || mine === undefined) return [];
+    const others = passing.flatMap(({ checks }) => {
+      const same = checks.find(({ label, ok }) => ok && label === check.label);
+      return numberIn(same?.expected) ?? [];
+    });
+    const [low, high] = [Math.min(...others), Math.max(...others)];
+    if (new Set(others).size < leastDrawn || (mine >= low && mine <= high)) return [];
+    return [
+      {
+        at: check.at,
+        summary: `The test chose ${mine} for ${quote(shorten(check.label, 24))}, beyond the ${low} to ${high} ${ofPassing(others.length, others.length)}`,
+        strength: others.length >= 3 ? 0.95 : 0.7,
+        evidence: [check.event],
+      },
+    ];
+  });
+}
+
+const numberIn = (text: string | undefined): number | undefined =>
+  text !== undefined && /^-?\d+(?:\.\d+)?$/.test(text.trim()) ? Number(text) : undefined;
 
 function charactersOf(text: string): string | undefined {
   const found = [...new Set(text.match(oddCharacters) ?? [])];

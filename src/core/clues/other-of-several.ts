@@ -1,6 +1,7 @@
 import { quote, said, shorten } from '../evidence/labels.ts';
+import type { SketchStep } from '../contrast/sketch.ts';
 import type { Clue, ClueKind } from './clue.ts';
-import { ofPassing, sameInPassing } from './scene.ts';
+import { ofPassing, sameInPassing, type Scene } from './scene.ts';
 
 /** The locator matched several elements, and the first of them was not the one that passing attempts got. */
 export const otherOfSeveral: ClueKind = {
@@ -13,9 +14,9 @@ export const otherOfSeveral: ClueKind = {
       if (others.length === 0) return [];
       const more = others.filter((one) => one.matches! < step.matches!).length;
       const another = others.filter((one) => one.text !== undefined && one.text !== step.text).length;
-      // The text alone may differ for many reasons; that there are more of them is what makes the first another one.
-      if (more < others.length * 0.8) return [];
       const usual = others[0]!;
+      // The text alone may differ for many reasons; that there are more of them is what makes the first another one.
+      if (more < others.length * 0.8) return inOtherOrder(scene, step, others);
       return [
         {
           at: step.at,
@@ -26,3 +27,20 @@ export const otherOfSeveral: ClueKind = {
       ];
     }),
 };
+
+/** As many as ever, and what was taken is another one than always; the failed check shows it. */
+function inOtherOrder(scene: Scene, step: SketchStep, others: readonly SketchStep[]): Omit<Clue, 'code'>[] {
+  const [usual] = others;
+  const actual = scene.failure?.actual;
+  if (step.action !== 'press' || !step.text || !usual?.text || !actual) return [];
+  if (others.some(({ text, matches }) => text !== usual.text || (matches ?? 0) < 2)) return [];
+  if (step.text === usual.text || !step.text.includes(actual)) return [];
+  return [
+    {
+      at: step.at,
+      summary: `${step.matches} elements matched at ${said(step.label)}; the first read ${quote(shorten(step.text, 28))}, ${ofPassing(others.length, others.length)} ${quote(shorten(usual.text, 28))}`,
+      strength: others.length >= 2 ? 0.9 : 0.7,
+      evidence: step.events,
+    },
+  ];
+}

@@ -29,12 +29,17 @@ export const pageKeptAsking: ClueKind = {
         one.at <= end + 20
       )
         groups.set(requestKey(one), [...(groups.get(requestKey(one)) ?? []), one]);
-    const asked = [...groups].find(([, list]) => list.length >= leastAsked && end - list.at(-1)!.at <= nearEndMs);
+    const asked = [...groups]
+      .filter(([, list]) => list.length >= leastAsked && end - list.at(-1)!.at <= nearEndMs)
+      .map(([key, list]) => ({
+        key,
+        list,
+        ...weighed(scene, 0.9, (ordinary, id) => ordinary.askedAgain(key, leastAsked, id), { key }),
+      }))
+      // What a page asks all day long is asked beside what it waits for.
+      .sort((a, b) => b.strength - a.strength)[0];
     if (!asked) return [];
-    const [key, list] = asked;
-    const { strength, words } = weighed(scene, 0.9, (ordinary, id) => ordinary.askedAgain(key, leastAsked, id), {
-      key,
-    });
+    const { key, list, strength, words } = asked;
     return [
       {
         at: list.at(-1)!.at,

@@ -1,13 +1,16 @@
 import { quote, shorten } from '../evidence/labels.ts';
-import type { ClueKind } from './clue.ts';
+import type { Clue, ClueKind } from './clue.ts';
 import { pointerPresses } from './pointer-press.ts';
+import { ofPassing, sameInPassing, type Scene } from './scene.ts';
 
 /** The press reached another element than the one it was meant for: its own place lies outside the target's box. */
 export const pressReachedOther: ClueKind = {
   code: 'press-reached-other',
   about: 'The press reached another element than the one it was meant for.',
-  find: (scene) =>
-    pointerPresses(scene).flatMap(({ press, step, line, inside }) =>
+  find: (scene) => {
+    const parted = reachedInPassing(scene);
+    if (parted.length) return parted;
+    return pointerPresses(scene).flatMap(({ press, step, line, inside }) =>
       inside
         ? []
         : [
@@ -18,5 +21,25 @@ export const pressReachedOther: ClueKind = {
               evidence: [step.id, press.id],
             },
           ],
-    ),
+    );
+  },
 };
+
+/** Presses by pointer actions that reached something else than the same press did in every passing attempt. */
+function reachedInPassing(scene: Scene): Omit<Clue, 'code'>[] {
+  return scene.sketch.steps.flatMap((step) => {
+    if (step.reached === undefined) return [];
+    const usual = new Set(sameInPassing(scene, step).flatMap(({ reached }) => reached ?? []));
+    if (usual.size !== 1 || usual.has(step.reached)) return [];
+    const count = sameInPassing(scene, step).filter(({ reached }) => reached !== undefined).length;
+    return [
+      {
+        at: step.at,
+        until: step.until,
+        summary: `${step.label} reached ${step.reached}, ${ofPassing(count, count)} ${[...usual][0]}`,
+        strength: count >= 2 ? 0.95 : 0.8,
+        evidence: step.events,
+      },
+    ];
+  });
+}

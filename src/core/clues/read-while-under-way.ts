@@ -1,6 +1,6 @@
 import { said } from '../evidence/labels.ts';
 import { arrivedAt, endOf } from '../evidence/event.ts';
-import { requestKey } from '../contrast/sketch.ts';
+import { requestKey, type SketchStep } from '../contrast/sketch.ts';
 import type { ClueKind } from './clue.ts';
 import { failingStep, lineOf, ofPassing, parted, stepAt, timedOut, waitOf, type Scene } from './scene.ts';
 import { typed } from './relevance.ts';
@@ -43,15 +43,23 @@ export const readWhileUnderWay: ClueKind = {
       { ...typed(scene, key), waits: true },
     );
     const event = told?.shown[0]?.event ?? open!.id;
+    const alone = withoutIt(scene, step, key);
     return [
       {
         at: step.at,
         summary: told
           ? `${said(step.label)} came while ${key} was under way; it had answered ${ofPassing(told.passing[1] - told.passing[0], told.passing[1])}${words}`
-          : `${said(step.label)} came while ${key} was under way${words}`,
-        strength,
+          : `${said(step.label)} came while ${key} was under way${words}${alone}`,
+        strength: alone ? Math.round(strength * 30) / 100 : strength,
         evidence: [step.events[0]!, event],
       },
     ];
   },
 };
+
+/** Others that failed as this one did, at the same step, had that answer by then: it is not why they all failed. */
+function withoutIt({ kin = [] }: Scene, step: SketchStep, key: string): string {
+  const same = kin.flatMap(({ steps }) => steps.findLast(({ sig }) => sig === step.sig) ?? []);
+  const without = same.filter(({ inFlight }) => inFlight[key] === undefined).length;
+  return without > same.length / 2 ? `; ${without} of ${same.length} others that failed so had it by then` : '';
+}

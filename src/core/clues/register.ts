@@ -56,6 +56,7 @@ import { severalMatch } from './several-match.ts';
 import { sizeDiffers } from './size-differs.ts';
 import { sleptBefore } from './slept-before.ts';
 import { statedByPage, workedOut } from './stated-by-page.ts';
+import { listInOtherOrder } from './list-in-other-order.ts';
 import { staleReferenceTold } from './stale-reference-told.ts';
 import { stepLeftOut } from './step-left-out.ts';
 import { stepOutOfOrder } from './step-out-of-order.ts';
@@ -135,6 +136,7 @@ export const clueKinds: readonly ClueKind[] = [
   sleptBefore,
   staleReferenceTold,
   statedByPage,
+  listInOtherOrder,
   stepLeftOut,
   stillOnPageBefore,
   targetHidden,

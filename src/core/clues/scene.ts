@@ -1,7 +1,7 @@
 import { contrast, type Contrast, type Difference } from '../contrast/contrast.ts';
 import type { FeatureKind } from '../contrast/feature.ts';
 import { sketchOf, type Sketch, type SketchFacts, type SketchStep } from '../contrast/sketch.ts';
-import { endOf, type EvidenceEvent, type StepEvent } from '../evidence/event.ts';
+import { arrivedAt, endOf, type EvidenceEvent, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
 import { segmentAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import { prepare, type AttemptFacts, type Evidence } from '../evidence/prepare.ts';
@@ -113,6 +113,17 @@ export const stateAt = (scene: Evidence, step: StepEvent, at = step.at): Lifelin
 /** Steps that do something to a page, and were carried out. */
 export const acting = (step: StepEvent): boolean =>
   (step.data.action === 'press' || step.data.action === 'type' || step.data.action === 'keys') && !step.data.error;
+
+/** Asked by a page that the test had left before the answer came: nothing waits for it any more. */
+export const leftBehind = (scene: Scene, request: NetworkEvent): boolean =>
+  request.data.type !== 'document' &&
+  scene.page.some(
+    ({ kind, at, data }) =>
+      kind === 'navigation-committed' &&
+      at > request.at &&
+      at < arrivedAt(request) &&
+      (request.data.context === undefined || data.context === undefined || data.context === request.data.context),
+  );
 
 /** When the attempt stopped asking: the end of the wait or of the step it failed at. */
 export function gaveUpAt(scene: Scene): number | undefined {

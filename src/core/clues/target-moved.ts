@@ -2,7 +2,8 @@ import { endOf, type StepEvent } from '../evidence/event.ts';
 import { targetName } from '../evidence/labels.ts';
 import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
 import type { Clue, ClueKind } from './clue.ts';
-import { lineOf, type Scene } from './scene.ts';
+import { byPointer } from '../contrast/sketch.ts';
+import { lineOf, sameInPassing, type Scene } from './scene.ts';
 
 /** A pixel or two is what hovering and fonts do. */
 const leastPx = 6;
@@ -15,10 +16,11 @@ export const targetMoved: ClueKind = {
   about: 'The target moved between being measured or found and being pressed.',
   find: (scene) =>
     scene.steps.flatMap((press): Omit<Clue, 'code'>[] => {
-      const byHand = press.data.action === 'keys' && /pointerDown/.test(press.data.input ?? '');
+      const byHand = byPointer(press);
       if (!byHand && press.data.action !== 'press') return [];
       const measured = byHand ? measuredBefore(scene.steps, press) : press;
       const line = measured && lineOf(scene, measured);
+      if (byHand && measured?.data.action === 'script') return shiftedMeanwhile(scene, measured, press);
       if (!measured || !line) return [];
       const from = byHand && measured.data.subject === 'rect' ? endOf(measured) : measured.at;
       const landed = scene.page.find(
@@ -71,14 +73,41 @@ function scrolled(
   });
 }
 
-/** What a press by coordinates was measured by: the last rectangle asked for, or the last element found. */
+/** A place that a script measured is known as a number only: what the page says of its own shifts must do. */
+function shiftedMeanwhile(scene: Scene, measured: StepEvent, press: StepEvent): Omit<Clue, 'code'>[] {
+  const step = scene.sketch.steps.find(({ events }) => events.includes(press.id));
+  const usual = step && sameInPassing(scene, step).find(({ reached }) => reached !== undefined)?.reached;
+  const shift = scene.page.find(
+    ({ kind, at }) => kind === 'layout-shift' && at >= endOf(measured) && at <= endOf(press),
+  );
+  if (!shift || !step?.reached || !usual || usual === step.reached) return [];
+  return [
+    {
+      at: press.at,
+      until: endOf(press),
+      summary: `What stood there had moved since a script measured it: the page shifted ${Math.round(shift.at - endOf(measured))} ms later, and the press reached ${step.reached}`,
+      strength: 1,
+      evidence: [press.id, shift.id, measured.id],
+    },
+  ];
+}
+
+/** What a press by coordinates was measured by: a script that answered with its point, the last rectangle asked for, or the last element found. */
 function measuredBefore(steps: readonly StepEvent[], press: StepEvent): StepEvent | undefined {
   const before = steps.filter((step) => step.at < press.at);
+  const last = before.at(-1);
+  if (last?.data.action === 'script' && isPoint(last.data.result)) return last;
   return (
     before.findLast((step) => step.data.subject === 'rect' || step.data.subject === 'location') ??
     before.findLast((step) => step.data.action === 'find' && !step.data.error)
   );
 }
+
+const isPoint = (result: unknown): boolean =>
+  typeof result === 'object' &&
+  result !== null &&
+  typeof (result as { x?: unknown }).x === 'number' &&
+  typeof (result as { y?: unknown }).y === 'number';
 
 function moved(start: LifelineSegment, end: LifelineSegment | undefined): number {
   const [a, b] = [start.state.box, end?.state.box];

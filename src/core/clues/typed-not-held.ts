@@ -1,6 +1,6 @@
 import { heldAfter, holds, type Held } from '../evidence/held.ts';
 import { quote, shorten, targetName } from '../evidence/labels.ts';
-import type { StepEvent } from '../evidence/event.ts';
+import { endOf, type StepEvent } from '../evidence/event.ts';
 import { nameAt, segmentAt } from '../evidence/lifelines.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { lineOf, type Scene } from './scene.ts';
@@ -11,6 +11,8 @@ export const typedNotHeld: ClueKind = {
   about: 'The field does not hold what was typed into it.',
   find: (scene) =>
     scene.steps.flatMap((step): Omit<Clue, 'code'>[] => {
+      const elsewhere = wentElsewhere(scene, step);
+      if (elsewhere) return [elsewhere];
       const held = heldAfter(scene, step);
       const typed = step.data.input ?? '';
       if (!held || holds(held.text, typed) || chosenSince(scene, step, held)) return [];
@@ -36,4 +38,34 @@ function chosenSince(scene: Scene, typing: StepEvent, held: Held): boolean {
     const pressed = line && segmentAt(line, step.at)?.state.text;
     return pressed !== undefined && pressed.includes(held.text);
   });
+}
+
+/** A page tells of what a field holds within this of the last key, ms. */
+const toldWithinMs = 40;
+const isField = (label: string): boolean => /^(?:input|textarea)\b/.test(label);
+
+/** Keys go to whatever has the focus: when that moved on by itself after a field was pressed, another field has the text. */
+function wentElsewhere(scene: Scene, step: StepEvent): Omit<Clue, 'code'> | undefined {
+  const typed = step.data.action === 'keys' ? plainKeys(step.data.input ?? '') : '';
+  if (typed.length < 2) return undefined;
+  const pressed = scene.page.findLast(({ kind, at }) => kind === 'press' && at < step.at);
+  const told = scene.page.findLast(
+    ({ kind, at }) => kind === 'held-value' && at >= step.at && at <= endOf(step) + toldWithinMs,
+  );
+  const [meant, got] = [pressed?.data.label ?? '', told?.data.label ?? ''];
+  if (!pressed || !told || !isField(meant) || !isField(got) || meant === got) return undefined;
+  // The test may have gone to another field by keys of its own.
+  if (scene.steps.some(({ at, data }) => at > pressed.at && at < step.at && data.action === 'keys')) return undefined;
+  return {
+    at: step.at,
+    until: told.at,
+    summary: `${quote(shorten(typed, 24))} went into ${got}; the test had pressed ${meant}`,
+    strength: 1,
+    evidence: [step.id, told.id, pressed.id],
+  };
+}
+
+/** The characters that key actions press, as far as they are characters. */
+function plainKeys(input: string): string {
+  return [...input.matchAll(/"type":"keyDown","value":"([^"\\])"/g)].map(([, key]) => key!).join('');
 }

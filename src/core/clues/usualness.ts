@@ -39,3 +39,9 @@ export function lateness(ordinary: Ordinary, { sketch }: Scene, key: string, exc
   const ms = Math.max(0, ...sketch.requests.filter((one) => one.key === key).map(({ at, until }) => until - at));
   return ordinary.tookAsLong(key, ms, except);
 }
+
+/** By so much a page, a driver and their clocks vary among attempts that are alike, ms. */
+const jitterMs = 120;
+
+/** What something that came earlier or later by so much is worth: two things that end at about the same time change places by chance. */
+export const beyondJitter = (ms: number): number => Math.min(1, Math.max(0.25, ms / jitterMs));

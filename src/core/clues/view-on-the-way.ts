@@ -1,8 +1,14 @@
-import { arrivedAt, endOf } from '../evidence/event.ts';
+import { arrivedAt, endOf, type StepEvent } from '../evidence/event.ts';
 import { pathOf, said, shorten } from '../evidence/labels.ts';
 import { requestKey } from '../contrast/sketch.ts';
-import type { ClueKind } from './clue.ts';
-import { acting, waitOf } from './scene.ts';
+import type { Clue, ClueKind } from './clue.ts';
+import { isOrnament } from './relevance.ts';
+import { acting, lineOf, sameInPassing, sketched, stateAt, waitOf, type Scene } from './scene.ts';
+
+/** A page that goes to another view asks for it within this of changing its address, ms. */
+const askedWithinMs = 400;
+/** It shows what it has of a view when it changes its address, or a little before, ms. */
+const shownBeforeMs = 60;
 
 /** A page that changes its address by itself has gone to another view: what stands there is still the old one. */
 export const viewOnTheWay: ClueKind = {
@@ -11,24 +17,75 @@ export const viewOnTheWay: ClueKind = {
     'The page had changed its address without loading anew, and the view that belongs to it was still being fetched.',
   find: (scene) => {
     const { failing } = scene;
-    if (!failing || waitOf(scene)) return [];
-    const acted = scene.steps.findLast((step) => step.at < failing.at && acting(step));
-    const changed =
-      acted &&
-      scene.page.findLast((event) => event.kind === 'fragment' && event.at > acted.at && event.at <= failing.at);
-    if (!changed) return [];
-    const request = scene.network.find(
-      (one) => one.data.own && one.at >= acted.at && one.at <= failing.at && arrivedAt(one) > endOf(failing),
-    );
-    if (!request) return [];
-    return [
-      {
-        at: failing.at,
-        until: arrivedAt(request),
-        summary: `${said(failing.data.label)} came after the page had gone to ${shorten(pathOf(changed.data.address ?? ''), 28)} and before ${requestKey(request)} had brought its view`,
-        strength: 1,
-        evidence: [failing.id, changed.id, request.id],
-      },
-    ];
+    if (!failing) return [];
+    const acts = scene.steps.filter((step) => step.at < failing.at && acting(step));
+    const last = acts.at(-1);
+    // The last act may itself have been done on the view that its predecessor had left.
+    return (last && acts.length > 1 && found(scene, last, acts.at(-2)!, true)) || failedAt(scene, last);
   },
 };
+
+function failedAt(scene: Scene, acted: StepEvent | undefined): Omit<Clue, 'code'>[] {
+  return (!waitOf(scene) && acted && found(scene, scene.failing!, acted, false)) || [];
+}
+
+/** What was done to the old view between a change of address and the answer that brings the new one. */
+function found(scene: Scene, step: StepEvent, acted: StepEvent, act: boolean): Omit<Clue, 'code'>[] | undefined {
+  const left = leftFor(scene, step, acted);
+  if (!left) return undefined;
+  const from = Math.min(acted.at, left.at - askedWithinMs);
+  const request = scene.network.find(
+    (one) =>
+      one.data.own &&
+      !isOrnament(one.data.type) &&
+      one.at >= from &&
+      one.at <= left.at + askedWithinMs &&
+      one.at <= step.at &&
+      arrivedAt(one) > endOf(step),
+  );
+  if (!request || stoodAnew(scene, step, left.at)) return undefined;
+  if ((act || !left.changed) && !answeredInPassing(scene, step, requestKey(request))) return undefined;
+  return [
+    {
+      at: step.at,
+      until: arrivedAt(request),
+      summary: `${said(step.data.label)} came after ${left.changed ? 'the page had gone' : `${said(acted.data.label)} led`} to ${shorten(left.address, 28)} and before ${requestKey(request)} had brought its view`,
+      strength: 1,
+      evidence: [step.id, left.event, request.id],
+    },
+  ];
+}
+
+/** Where the page had gone, by its address, or was going, by a link that was pressed and keeps the old view until it has the new one. */
+function leftFor(
+  scene: Scene,
+  step: StepEvent,
+  acted: StepEvent,
+): { at: number; address: string; event: string; changed: boolean } | undefined {
+  const changed = scene.page.findLast(
+    (event) => event.kind === 'fragment' && event.at > acted.at && event.at <= step.at,
+  );
+  if (changed) return { at: changed.at, address: pathOf(changed.data.address ?? ''), event: changed.id, changed: true };
+  const pressed = stateAt(scene, acted)?.state;
+  const href = pressed?.tag === 'a' ? pressed.attrs?.['href'] : undefined;
+  const landed = scene.page.find(({ kind, at }) => kind === 'press' && at >= acted.at && at <= endOf(acted));
+  if (!href || href.startsWith('#') || acted.data.action !== 'press' || !landed) return undefined;
+  return { at: landed.at, address: href, event: acted.id, changed: false };
+}
+
+/** Whether the target came with the change of address: a view that is shown from what the page has kept is no longer on its way. */
+function stoodAnew(scene: Scene, step: StepEvent, changedAt: number): boolean {
+  const segment = lineOf(scene, step)?.segments.findLast(({ from, kind }) => from <= step.at && kind !== 'moved');
+  return (
+    segment !== undefined &&
+    segment.from >= changedAt - shownBeforeMs &&
+    (segment.kind === 'appeared' || segment.kind === 'replaced')
+  );
+}
+
+/** Passing attempts did the same only once the answer had come: a test may well press on while something loads. */
+function answeredInPassing(scene: Scene, step: StepEvent, key: string): boolean {
+  const own = sketched(scene, step);
+  const same = own ? sameInPassing(scene, own) : [];
+  return same.length > 0 && same.every((one) => one.inFlight[key] === undefined);
+}

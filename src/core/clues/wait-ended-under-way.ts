@@ -3,7 +3,7 @@ import { arrivedAt, type NetworkEvent } from '../evidence/event.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { ClueKind } from './clue.ts';
 import { isOrnament } from './relevance.ts';
-import { gaveUpAt, timedOut, waitOf } from './scene.ts';
+import { gaveUpAt, leftBehind, timedOut, waitOf } from './scene.ts';
 import { weighed } from './usualness.ts';
 
 /** The wait gave up while a request of the application's own was still under way. */
@@ -17,7 +17,12 @@ export const waitEndedUnderWay: ClueKind = {
     const open = scene.network
       .filter(
         (one) =>
-          one.data.own && !isOrnament(one.data.type) && one.at < end && arrivedAt(one) > end - 10 && end - one.at > 250,
+          one.data.own &&
+          !isOrnament(one.data.type) &&
+          one.at < end &&
+          arrivedAt(one) > end - 10 &&
+          end - one.at > 250 &&
+          !leftBehind(scene, one),
       )
       .sort((a, b) => a.at - b.at);
     const request = open.find((one) => one.at <= from + 50) ?? open[0];

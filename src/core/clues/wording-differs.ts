@@ -1,5 +1,6 @@
 import { quote, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
+import { isListInOtherOrder } from './list-in-other-order.ts';
 import { momentOf } from './scene.ts';
 
 /** The same thing said in other words: spelling, order, case, punctuation, how a sum is written. */
@@ -12,7 +13,8 @@ export const wordingDiffers: ClueKind = {
     const { expected, actual } = failure ?? {};
     if (!moment || !expected || !actual || expected === actual) return [];
     const how = sameThing(expected, actual);
-    if (!how) return [];
+    // Things in another order are other things: what stands first among them is what a list is for.
+    if (!how || isListInOtherOrder(expected, actual)) return [];
     return [
       {
         at: moment.at,

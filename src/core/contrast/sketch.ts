@@ -12,7 +12,7 @@ import { linePattern } from '../evidence/usual.ts';
 import { median } from '../stats/median.ts';
 
 /** Raised whenever a sketch holds something else, so that older ones are drawn anew. */
-export const sketchVersion = 7;
+export const sketchVersion = 8;
 
 /** One thing the test did, with what was true when it did it. Finds are told by what was done with what they found. */
 export interface SketchStep {
@@ -44,6 +44,8 @@ export interface SketchStep {
   /** Whether the field held what was typed, and what it held otherwise; absent where nobody saw. */
   held?: boolean;
   holds?: string;
+  /** What a press by pointer actions reached, for which nobody looks beforehand. */
+  reached?: string;
   /** Keys of requests under way when it began, and for how long they still were, ms. */
   inFlight: Record<string, number>;
   /** Tries, when it was a wait. */
@@ -113,6 +115,12 @@ export interface SketchFacts {
 
 /** Longest text kept of one value. */
 const mostText = 160;
+/** A page tells of a press within this of its end, ms. */
+const pressToldMs = 40;
+
+/** Pointer actions that press: where they do, nobody looks what stands there. */
+export const byPointer = ({ data }: StepEvent): boolean =>
+  data.action === 'keys' && /pointerDown/.test(data.input ?? '');
 
 /** Draws the sketch of one attempt. Costs about as much as reading its events once. */
 export function sketchOf(evidence: Evidence, facts: SketchFacts): Sketch {
@@ -276,6 +284,7 @@ function drawn(
     // What a wait saw in the end came while it waited; what stood there when it began is not what it gave.
     ...(line && state && step.kind !== 'wait' ? sinceOf(line, met) : {}),
     ...heldOf(evidence, step),
+    ...reachedOf(evidence, step),
     inFlight: sweep.inFlight(met),
     ...(data.polls ? { polls: data.polls } : {}),
   };
@@ -296,6 +305,12 @@ function heldOf(evidence: Evidence, step: StepEvent): Pick<SketchStep, 'held' | 
   if (!field) return {};
   const held = holds(field.text, step.data.input!);
   return held ? { held } : { held, holds: shorten(field.text, mostText) };
+}
+
+function reachedOf({ page }: Evidence, step: StepEvent): Pick<SketchStep, 'reached'> {
+  if (!byPointer(step)) return {};
+  const press = page.find(({ kind, at }) => kind === 'press' && at >= step.at && at <= endOf(step) + pressToldMs);
+  return press?.data.label ? { reached: shorten(press.data.label, 80) } : {};
 }
 
 function inputOf({ data: { action, input = '' } }: StepEvent): string {
