@@ -4,5 +4,5 @@ import type { Cause } from './cause.ts';
 export const brittleLocator: Cause = {
   code: 'brittle-locator',
   for: { 'no-element-told': 1.2, 'generated-locator': 5 },
-  against: { 'found-elsewhere': 4, 'press-point-covered': 3, 'stale-reference-told': 2 },
+  against: { 'served-without': 3, 'found-elsewhere': 4, 'press-point-covered': 3, 'stale-reference-told': 2 },
 };

@@ -18,6 +18,7 @@ export const earlyAction: Cause = {
     'stale-reference-told': 1.5,
     'press-point-covered': 4,
     'typed-not-held': 4.5,
+    'view-on-the-way': 3.5,
     'other-page': 1,
     'still-on-page-before': 2.5,
     'wait-ended-under-way': 2,

@@ -15,6 +15,7 @@ export const earlyCheck: Cause = {
     'placeholder-read': 2.8,
   },
   against: {
+    'served-without': 3,
     'navigation-cut-off': 3.5,
     'settled-at-check': 3.5,
     'stale-reference-told': 3,

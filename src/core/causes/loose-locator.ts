@@ -3,6 +3,12 @@ import type { Cause } from './cause.ts';
 /** The locator matches several elements and the wrong one came first. */
 export const looseLocator: Cause = {
   code: 'loose-locator',
-  for: { 'another-heading': 1.2, 'other-of-several': 5, 'several-match': 2.6, 'other-page': 1.2 },
-  against: { 'stale-reference-told': 2, 'found-elsewhere': 2, 'acted-while-under-way': 3.6, 'acted-before-arrival': 3 },
+  for: { 'another-heading': 1.2, 'other-of-several': 5, 'several-match': 3, 'other-page': 1.2 },
+  against: {
+    'view-on-the-way': 4,
+    'stale-reference-told': 2,
+    'found-elsewhere': 2,
+    'acted-while-under-way': 3.6,
+    'acted-before-arrival': 3,
+  },
 };

@@ -6,7 +6,7 @@ export const replacedElement: Cause = {
   for: {
     'polled-detached': 2,
     'held-across-replacement': 4.6,
-    'stale-reference-told': 3,
+    'stale-reference-told': 4.2,
     'replaced-after-response': 1,
   },
   against: { 'target-kept-identity': 4 },

@@ -4,5 +4,5 @@ import type { Cause } from './cause.ts';
 export const scriptError: Cause = {
   code: 'script-error',
   for: { 'exception-thrown': 5 },
-  against: { 'outside-failed': 2.5, 'own-request-failed': 2 },
+  against: { 'served-without': 3, 'outside-failed': 2.5, 'own-request-failed': 2 },
 };

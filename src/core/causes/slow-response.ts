@@ -13,6 +13,7 @@ export const slowResponse: Cause = {
     'timeout-told': 1.5,
   },
   against: {
+    'served-without': 3,
     'own-request-failed': 3,
     'outside-failed': 4,
     'exception-thrown': 2.5,

@@ -5,6 +5,7 @@ export const starvedMachine: Cause = {
   code: 'starved-machine',
   for: { 'place-only': 0.3, 'all-stretched': 6.5, 'commands-slow': 4, 'timeout-told': 0.5 },
   against: {
+    'served-without': 3,
     'own-request-failed': 3,
     'outside-failed': 3,
     'exception-thrown': 2,

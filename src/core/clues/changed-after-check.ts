@@ -32,7 +32,12 @@ export const changedAfterCheck: ClueKind = {
       const end = acted?.at ?? scene.until + 1;
       const changes = line.segments.filter(
         (one) =>
-          one.from > endOf(read) && one.from < end && one.state.node !== null && (one.state.text ?? '').trim() !== was,
+          one.from > endOf(read) &&
+          one.from < end &&
+          one.state.node !== null &&
+          // Another window or frame has its own: what is seen there is no change of this one.
+          one.context === before.context &&
+          (one.state.text ?? '').trim() !== was,
       );
       const gone = scene.page.some(
         (event) =>

@@ -72,6 +72,7 @@ export const clueCodes = [
   'window-unlooked',
   'wording-differs',
   'list-in-other-order',
+  'served-without',
   'worked-out',
   'wrong-choice-kept',
 ] as const;

@@ -32,6 +32,16 @@ export const otherOfSeveral: ClueKind = {
 function inOtherOrder(scene: Scene, step: SketchStep, others: readonly SketchStep[]): Omit<Clue, 'code'>[] {
   const [usual] = others;
   const actual = scene.failure?.actual;
+  const order = step.action === 'press' && actual ? readInOtherOrder(scene, step) : undefined;
+  if (order)
+    return [
+      {
+        at: step.at,
+        summary: `${step.matches} elements matched at ${said(step.label)}, and they stood in another order: ${order}`,
+        strength: 0.95,
+        evidence: step.events,
+      },
+    ];
   if (step.action !== 'press' || !step.text || !usual?.text || !actual) return [];
   if (others.some(({ text, matches }) => text !== usual.text || (matches ?? 0) < 2)) return [];
   if (step.text === usual.text || !step.text.includes(actual)) return [];
@@ -43,4 +53,22 @@ function inOtherOrder(scene: Scene, step: SketchStep, others: readonly SketchSte
       evidence: step.events,
     },
   ];
+}
+
+/** By so many characters the beginnings of two texts are told apart. */
+const beginning = 12;
+
+/** What was read of the page before the press began otherwise than always, with the same things in it. */
+function readInOtherOrder(scene: Scene, press: SketchStep): string | undefined {
+  const before = scene.sketch.steps.filter(({ at, action }) => at < press.at && action === 'read');
+  for (const step of before.reverse()) {
+    const others = sameInPassing(scene, step).flatMap(({ value }) => value ?? []);
+    const [mine, usual] = [step.value ?? '', others[0] ?? ''];
+    if (others.length === 0 || mine.length < beginning * 2 || step.page !== press.page) continue;
+    const [first, firstThere] = [mine.slice(0, beginning), usual.slice(0, beginning)];
+    const moved = others.every((value) => !value.startsWith(first) && value.includes(first));
+    if (moved && mine.includes(firstThere))
+      return `${quote(`${first}…`)} came first where ${quote(`${firstThere}…`)} does ${ofPassing(others.length, others.length)}`;
+  }
+  return undefined;
 }

@@ -34,7 +34,7 @@ export const pageKeptAsking: ClueKind = {
       .map(([key, list]) => ({
         key,
         list,
-        ...weighed(scene, 0.9, (ordinary, id) => ordinary.askedAgain(key, leastAsked, id), { key }),
+        ...weighed(scene, 0.9, (ordinary, id) => ordinary.askedAgain(key, leastAsked, id), { key, again: true }),
       }))
       // What a page asks all day long is asked beside what it waits for.
       .sort((a, b) => b.strength - a.strength)[0];

@@ -56,6 +56,7 @@ import { severalMatch } from './several-match.ts';
 import { sizeDiffers } from './size-differs.ts';
 import { sleptBefore } from './slept-before.ts';
 import { statedByPage, workedOut } from './stated-by-page.ts';
+import { servedWithout } from './served-without.ts';
 import { listInOtherOrder } from './list-in-other-order.ts';
 import { staleReferenceTold } from './stale-reference-told.ts';
 import { stepLeftOut } from './step-left-out.ts';
@@ -137,6 +138,7 @@ export const clueKinds: readonly ClueKind[] = [
   staleReferenceTold,
   statedByPage,
   listInOtherOrder,
+  servedWithout,
   stepLeftOut,
   stillOnPageBefore,
   targetHidden,

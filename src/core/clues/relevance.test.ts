@@ -38,6 +38,8 @@ const visit = (fareMs: number, advertMs: number, told: string, readAt = 400): Ev
   open(),
   exchange(30, 30 + fareMs, { url: `${url}/api/fare` }),
   exchange(30, 30 + advertMs, { url: `${url}/api/advert` }),
+  // The attempt goes on for seconds: what comes close together in a short one may do so by chance.
+  exchange(10, 6000, { url: `${url}/live`, type: 'eventsource' }),
   element(25, 'appeared', 'css=#out', { node: 1, text: '…', visible: true }),
   element(35 + fareMs, 'changed', 'css=#out', { node: 1, text: '12', visible: true }),
   reads(readAt, told),
@@ -54,6 +56,20 @@ describe('what a step waits for', () => {
     expect(isFedBy(one, 'GET /api/fare')).toBe(true);
     expect(isFedBy(one, 'GET /api/advert')).toBe(false);
     expect(isFedBy(scene(failed, passing.slice(0, 1), message), 'GET /api/fare')).toBeUndefined();
+  });
+
+  it('is not known of what the page asks all the time: its answers are near to everything', () => {
+    const asking = (fareMs: number, told: string): EvidenceEvent[] => [
+      ...visit(fareMs, 100, told),
+      ...Array.from({ length: 18 }, (_, i) => exchange(i * 300, i * 300 + 60, { url: `${url}/api/pulse` })),
+    ];
+    const one = scene(
+      asking(700, '…'),
+      [60, 70, 80].map((ms) => passed(asking(ms, '12'))),
+      message,
+    );
+    expect(isFedBy(one, 'GET /api/pulse')).not.toBe(true);
+    expect(isFedBy(one, 'GET /api/fare')).toBe(true);
   });
 
   it('is not what passing attempts did without', () => {

@@ -34,6 +34,8 @@ const shownAtOnceMs = 60;
 const seenWithinMs = 450;
 /** Clocks of a page and of its requests differ by so much, ms. */
 const clocksMs = 10;
+/** So unlikely by chance that it is none: a few dozen kinds of requests are asked about. */
+const mostChance = 0.03;
 /** Fewer passing attempts in which it was so may be chance. */
 const mostlyFed = 0.6;
 
@@ -47,6 +49,8 @@ interface Ways {
   known: number;
   /** By key of a request: in how many that was right after its answer. */
   fed: Map<string, number>;
+  /** By key of a request: how likely each of these was by chance, for how often the page asks it, summed up. */
+  byChance: Map<string, number>;
 }
 
 /** Many clues ask this of one scene; it is found out once. */
@@ -61,7 +65,7 @@ function waysOf(scene: Scene): Ways {
 function findWays(scene: Scene): Ways {
   const failed = failingStep(scene);
   const same = failed ? passingAt(scene, failed).filter(({ step }) => !step.error) : [];
-  const ways: Ways = { of: same.length, answered: new Map(), known: 0, fed: new Map() };
+  const ways: Ways = { of: same.length, answered: new Map(), known: 0, fed: new Map(), byChance: new Map() };
   for (const { attempt, step } of same) {
     const answered = attempt.requests.filter(
       ({ until, ended }) => until <= step.until && (ended === '2xx' || ended === '3xx'),
@@ -76,10 +80,14 @@ function findWays(scene: Scene): Ways {
       .filter(({ type }) => !isOrnament(type))
       .reduce<SketchRequest | undefined>((best, one) => (best && best.until >= one.until ? best : one), undefined);
     const within = step.since === undefined ? seenWithinMs : shownWithinMs;
-    countEach(
-      ways.fed,
-      before.filter((one) => came - one.until <= (one === last ? within : shownAtOnceMs)),
-    );
+    const after = before.filter((one) => came - one.until <= (one === last ? within : shownAtOnceMs));
+    countEach(ways.fed, after);
+    for (const key of new Set(after.map((one) => one.key))) {
+      const answers = attempt.requests.filter((one) => one.key === key).length;
+      // What comes again and again is near to anything.
+      const chance = Math.min(1, (answers * within) / Math.max(1, attempt.until));
+      ways.byChance.set(key, (ways.byChance.get(key) ?? 0) + chance);
+    }
   }
   return ways;
 }
@@ -102,12 +110,15 @@ export function didWithout(scene: Scene, key: string): Share {
 /**
  * Whether, in passing attempts, what the failing step looked at came to be what it was right after an answer of this
  * kind: then that is what it waits for.
- * @returns undefined where too few passing attempts tell, and of what is not the application's own
+ * @returns undefined where too few passing attempts tell, where it may be chance, and of what is not the application's own
  */
 export function isFedBy(scene: Scene, key: string): boolean | undefined {
   if (!scene.sketch.requests.some((one) => one.own && one.key === key)) return undefined;
-  const { known, fed } = waysOf(scene);
-  return known < 2 ? undefined : (fed.get(key) ?? 0) / known >= mostlyFed;
+  const { known, fed, byChance } = waysOf(scene);
+  const times = fed.get(key) ?? 0;
+  if (known < 2) return undefined;
+  if (times / known < mostlyFed) return false;
+  return ((byChance.get(key) ?? 0) / times) ** times <= mostChance ? true : undefined;
 }
 
 /** What the page asks for within this of a press was asked for by it, ms. */
@@ -138,6 +149,8 @@ export interface Answer {
   waits?: boolean;
   /** The clue is about a step before it: what the failing one did without does not count. */
   before?: boolean;
+  /** The clue is that it came again and again: such answers are near to everything, and feed nothing by that alone. */
+  again?: boolean;
 }
 
 /** How much a clue about an answer bears on the step that failed, 0…1, and why where it bears little. */

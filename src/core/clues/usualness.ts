@@ -25,7 +25,7 @@ export function weighed(
   const { worth: bears, words: why } = request ? bearing(scene, request) : { worth: 1, words: '' };
   if (!scene.ordinary) return { strength: strength * bears, words: why };
   const found = share(scene.ordinary, scene.sketch.id);
-  const fed = request !== undefined && bears === 1 && isFedBy(scene, request.key);
+  const fed = request !== undefined && !request.again && bears === 1 && isFedBy(scene, request.key);
   // What the step is known to wait for need not be rare to be what it missed.
   const worth = Math.max(fed ? fedWorth : 0, Math.min(1, mostTold(found) / plainest));
   return {
