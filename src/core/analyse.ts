@@ -1,3 +1,5 @@
+import { lackingEvidence } from './causes/would-tell.ts';
+import { waitsFor, type Source } from './clues/waits-for.ts';
 import type { Priors } from './causes/learning.ts';
 import { scoreSuspects, type Suspects } from './causes/score.ts';
 import type { Clue } from './clues/clue.ts';
@@ -35,6 +37,14 @@ export interface Analysis extends Suspects {
   ordinary?: number;
   /** Where it parts from them. */
   split?: Split;
+  /** What the failing step waits for, and what evidence would tell more. */
+  why?: Why;
+}
+
+/** What stands behind the suspects of a failure. */
+export interface Why {
+  waitsFor: Source[];
+  lacks: string[];
 }
 
 /** What the analysis needs to know besides the events and what is told of the outcome. */
@@ -74,5 +84,6 @@ export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, s
     baseline: surroundings.passing.length,
     ...(surroundings.ordinary ? { ordinary: surroundings.ordinary.size } : {}),
     ...(split ? { split } : {}),
+    ...(failure ? { why: { waitsFor: waitsFor(scene), lacks: lackingEvidence(scene) } } : {}),
   };
 }

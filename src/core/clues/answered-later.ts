@@ -23,7 +23,7 @@ export const answeredLater: ClueKind = {
           scene,
           times.length >= 3 ? 0.85 : 0.6,
           (ordinary, id) => ordinary.tookAsLong(request.key, request.until - request.at, id),
-          request,
+          { ...request, waits: true },
         );
         return [
           {

@@ -243,3 +243,44 @@ it('a press just before an answer may be so by chance', () => {
   expect(strength(700)).toBeGreaterThan(0.9);
   expect(strength(230)).toBeLessThan(0.4);
 });
+
+it('a link that the service did not serve is no matter of this attempt', () => {
+  const diary = (html: string, found: boolean): EvidenceEvent[] => {
+    const served = exchange(5, 15, { url: `${url}/diary`, type: 'document' });
+    return [
+      open(),
+      served,
+      body(served.id, 'text/html', html),
+      step(100, 110, {
+        action: 'find',
+        command: 'find element',
+        locator: { using: 'link text', value: 'Morning boat' },
+        ...(found ? {} : { error: { code: 'no such element', message: 'no such element' } }),
+      }),
+    ];
+  };
+  const there = '<p>Take <a href="/m">Morning boat</a></p>';
+  const passing = [passed(diary(there, true)), passed(diary(there, true))];
+  const gone = clue('served-without', diary('<td>Morning boat, full</td>', false), 'no such element', passing);
+  expect(gone?.summary).toBe(
+    'The page was served without a link “Morning boat”; it says “Morning boat, full”; in 2 of 2 passing attempts it was found there',
+  );
+  expect(clue('served-without', diary(there, false), 'no such element', passing)).toBeUndefined();
+  expect(clue('served-without', diary('<p>Nothing</p>', false), 'no such element', [])).toBeUndefined();
+});
+
+it('what was read before stood in another order', () => {
+  const cards = (first: string, second: string): EvidenceEvent[] => [
+    open(),
+    reads(50, `${first} for the way, 4 kr\n${second} for the way, 5 kr`, '.cards'),
+    element(30, 'appeared', 'css=.cards button', { node: 1, count: 2, text: 'Take it' }),
+    press(100, '.cards button'),
+    reads(200, `${first} taken`, 'h1'),
+  ];
+  const passing = [passed(cards('A warm blanket', 'A deck chair')), passed(cards('A warm blanket', 'A deck chair'))];
+  const message = differs('A warm blanket taken', 'A deck chair taken');
+  expect(clue('other-of-several', cards('A deck chair', 'A warm blanket'), message, passing)?.summary).toContain(
+    'they stood in another order: “A deck chair…” came first',
+  );
+  expect(clue('other-of-several', cards('A warm blanket', 'A deck chair'), message, passing)).toBeUndefined();
+});

@@ -121,6 +121,15 @@ export function isFedBy(scene: Scene, key: string): boolean | undefined {
   return ((byChance.get(key) ?? 0) / times) ** times <= mostChance ? true : undefined;
 }
 
+/** The answers that the failing step is known to wait for, with in how many passing attempts it was so; the surest first. */
+export function feeding(scene: Scene): { key: string; share: Share }[] {
+  const { known, fed } = waysOf(scene);
+  return [...fed]
+    .filter(([key]) => isFedBy(scene, key) === true)
+    .sort((a, b) => b[1] - a[1])
+    .map(([key, hits]) => ({ key, share: { hits, of: known } }));
+}
+
 /** What the page asks for within this of a press was asked for by it, ms. */
 const askedWithinMs = 600;
 

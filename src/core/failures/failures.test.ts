@@ -38,11 +38,12 @@ describe('reading a failure', () => {
       'unexpected-dialog',
       'Press on “Hold seat” met a dialog that nobody had answered',
     ],
+    ['timed out after 3000 ms waiting for the fare', press(stale), 'timeout', 'Waited 3 s for the fare'],
     [
-      'timed out after 3000 ms waiting for the fare',
+      'timed out after 1500 ms waiting for element to be visible',
       press(stale),
       'timeout',
-      '“Hold seat” did not become what was waited for in 3000 ms',
+      '“Hold seat” did not become what was waited for in 1500 ms',
     ],
   ])('%s', (message, event, kind, sentence) => {
     expect(read(message, lifeline, event)).toMatchObject({ kind, sentence });
@@ -117,6 +118,41 @@ describe('families', () => {
     const print = (event: typeof a) => fingerprint(read(event.data.error!.message, lifeline, event), event);
     expect(familyId(print(a))).toBe(familyId(print(b)));
     expect(print(press(intercepted))).not.toBe(print(a));
+  });
+
+  it('what the test calls it tells failures of one step apart, whatever the numbers in it', () => {
+    const look = step(300, 310, {
+      action: 'read',
+      command: 'get text',
+      subject: 'text',
+      locator: css('h1'),
+      result: 'Bags',
+    });
+    const print = (message: string): string => fingerprint(read(message, lifeline, look), look);
+    expect(print('timed out after 900 ms waiting for heading "Guests"')).not.toBe(
+      print('timed out after 900 ms waiting for heading "Summary"'),
+    );
+    expect(print('timed out after 900 ms waiting for 3 sailings')).toBe(
+      print('timed out after 1500 ms waiting for 4 sailings'),
+    );
+    expect(print("total with a child: expected '4' but got '6'")).not.toBe(print("total: expected '4' but got '6'"));
+    expect(print("total: expected '4' but got '6'")).toBe(print("total: expected '9' but got '7'"));
+  });
+
+  it('says what its tries saw, by the words of the test', () => {
+    const message = 'timed out after 1500 ms waiting for three sailings';
+    const tries = Array.from({ length: 12 }, (_, i) =>
+      step(100 + i * 100, 105 + i * 100, {
+        action: 'find',
+        command: 'find elements',
+        locator: css('.sailing'),
+        result: 0,
+      }),
+    );
+    const evidence = prepare(tries, facts('failed', message));
+    expect(readFailure(evidence)!.sentence).toBe(
+      'Waited 1.5 s for three sailings: “.sailing” matched nothing in 12 tries',
+    );
   });
 
   it('another target is another family', () => {

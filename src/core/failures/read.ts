@@ -1,12 +1,13 @@
 import { endOf, type StepEvent } from '../evidence/event.ts';
 import { quote, shorten, targetName } from '../evidence/labels.ts';
 import { nameAt, type Lifeline } from '../evidence/lifelines.ts';
-import { locatorKey } from '../evidence/locator.ts';
+import { locatorKey, locatorText } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import type { Failure, FailureKind } from './failure.ts';
 import { readMessage } from './message.ts';
 import { markupName } from './markup.ts';
-import { sentenceAlone } from './sentence.ts';
+import { limitText, sentenceAlone } from './sentence.ts';
+import { testWords } from './test-words.ts';
 import { readStack } from './stack.ts';
 
 /** The WebDriver error codes and what kind of failure each is. */
@@ -90,7 +91,7 @@ function sentenceOf(failure: Failure, step: StepEvent | undefined, evidence: Evi
     case 'script-error':
       return `${label} threw in the page`;
     case 'timeout':
-      return `${target} did not become what was waited for${failure.limitMs ? ` in ${failure.limitMs} ms` : ''}`;
+      return waitedFor(failure, step, evidence, target);
     case 'assertion':
       return failure.expected === undefined
         ? `The check after “${label}” failed: ${shorten(failure.message, 70)}`
@@ -98,6 +99,23 @@ function sentenceOf(failure: Failure, step: StepEvent | undefined, evidence: Evi
     default:
       return sentenceAlone(failure, headline);
   }
+}
+
+/** A wait that gave up: by the test’s own words where it has them, with what its tries saw. */
+function waitedFor(failure: Failure, step: StepEvent, { waits, insideWait }: Evidence, target: string): string {
+  const words = testWords(failure);
+  if (!words)
+    return `${target} did not become what was waited for${failure.limitMs ? ` in ${failure.limitMs} ms` : ''}`;
+  const wait = waits.find(({ id }) => id === (insideWait.get(step.id) ?? step.id));
+  const tries = wait?.data.polls;
+  const { error, result, locator } = step.data;
+  const missed = locator && (error?.code === 'no such element' || result === 0);
+  const seen = missed
+    ? `: ${quote(shorten(locatorText(locator), 40))} matched nothing${tries ? ` in ${tries} tries` : ''}`
+    : typeof result === 'string' && !error
+      ? `: ${target === 'the element' ? 'it' : readName({ ...failure, actual: result }, step, target)} read ${result ? quote(shorten(result, 32)) : 'nothing'} to the last`
+      : '';
+  return `Waited ${failure.limitMs ? `${limitText(failure.limitMs)} ` : ''}for ${shorten(words, 60)}${seen}`;
 }
 
 /** Something called by its own words, which were the wrong ones, is told by its locator. */

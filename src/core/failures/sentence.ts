@@ -4,7 +4,8 @@ import type { Failure } from './failure.ts';
 import { markupName } from './markup.ts';
 
 /** A limit as a person says it. */
-export const limitText = (ms: number): string => (ms % 1000 === 0 ? `${ms / 1000} s` : `${ms} ms`);
+export const limitText = (ms: number): string =>
+  ms % 1000 === 0 ? `${ms / 1000} s` : ms >= 1000 && ms % 100 === 0 ? `${(ms / 1000).toFixed(1)} s` : `${ms} ms`;
 
 /** The sentence of a failure of which only its text is known: the facts in it in our words, else its own telling line. */
 export function sentenceAlone(failure: Failure, headline: string): string {

@@ -3,6 +3,7 @@ import { shortHash } from '../evidence/hash.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import type { Failure, FailureKind } from '../failures/failure.ts';
 import { headlineOf } from '../failures/message.ts';
+import { testWords } from '../failures/test-words.ts';
 
 /** A message without what changes from one failure to the next: numbers, ids, quoted data, paths, times. */
 export function normaliseMessage(message: string): string {
@@ -35,14 +36,17 @@ const ofLocator = new Set<FailureKind>([
 /** A generated part of a locator (a number, a long id) does not make another failure. */
 const steadyLocator = (failure: Failure): string => locatorKey(failure.locator!).replace(/\d+/g, '#');
 
+/** The test’s own words, in which a number does not make another failure. */
+const steadyWords = (failure: Failure): string => (testWords(failure) ?? '').replace(/\d+/g, '#').toLowerCase();
+
 /**
- * What makes two failures the same failure: its kind and the step it happened at. Where no step is
- * known: the locator, or the normalised telling line and the place in the team's own code (by
+ * What makes two failures the same failure: its kind, the step it happened at, and what the test calls it. Where no
+ * step is known: the locator, or the normalised telling line and the place in the team's own code (by
  * function, since lines shift from commit to commit; by line where no function is told).
  */
 export function fingerprint(failure: Failure, step: StepEvent | undefined): string {
   if (step)
-    return `${failure.kind}|${step.data.command}|${step.data.subject ?? ''}|${step.data.locator ? locatorKey(step.data.locator) : ''}`;
+    return `${failure.kind}|${step.data.command}|${step.data.subject ?? ''}|${step.data.locator ? locatorKey(step.data.locator) : ''}|${steadyWords(failure)}`;
   if (failure.locator && ofLocator.has(failure.kind)) return `${failure.kind}|${steadyLocator(failure)}|`;
   const { ownFrame } = failure;
   const file = ownFrame?.file.split(/[\\/]/).at(-1);

@@ -2,6 +2,7 @@ import { Readable } from 'node:stream';
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { causeNames } from '../../core/causes/cause.ts';
+import { wouldTell } from '../../core/causes/would-tell.ts';
 import { reportable, type ReportedOutcome } from '../../core/evidence/attempt.ts';
 import { lanes, type Lane } from '../../core/evidence/event.ts';
 import { usualOf } from '../../core/evidence/usual.ts';
@@ -96,7 +97,14 @@ export function attemptRoutes({ store, sink, desk, version }: Services): Hono {
     const id = c.req.param('id');
     const attempt = found(store.attempts.get(id), 'attempt', id);
     const suspects = store.attempts.suspects(id).map((suspect) => ({ ...suspect, name: causeNames[suspect.cause] }));
-    return c.json({ suspects, undetermined: attempt.undetermined });
+    const why = store.attempts.why(id);
+    const tells = attempt.undetermined && why ? wouldTell(suspects, why.lacks) : undefined;
+    return c.json({
+      suspects,
+      undetermined: attempt.undetermined,
+      waitsFor: why?.waitsFor ?? [],
+      ...(tells ? { wouldTell: tells } : {}),
+    });
   });
 
   app.post('/attempts/:id/outcome', async (c) => {

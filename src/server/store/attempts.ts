@@ -1,6 +1,6 @@
 import type Database from 'better-sqlite3';
 import { randomBytes } from 'node:crypto';
-import type { Analysis } from '../../core/analyse.ts';
+import type { Analysis, Why } from '../../core/analyse.ts';
 import { environmentKey, type AttemptState, type Environment, type Outcome } from '../../core/evidence/attempt.ts';
 import { shortHash } from '../../core/evidence/hash.ts';
 import type { Failure } from '../../core/failures/failure.ts';
@@ -333,7 +333,7 @@ export class Attempts {
       one && this.families.of(analysis.family!.fingerprint, one.test.id, analysis.failure!.sentence, one.startedAt);
     prepared(
       db,
-      "UPDATE attempts SET failure = ?, family_id = ?, fingerprint = ?, analysis_version = ?, baseline = ?, ordinary = ?, state = 'ready' WHERE id = ?",
+      "UPDATE attempts SET failure = ?, family_id = ?, fingerprint = ?, analysis_version = ?, baseline = ?, ordinary = ?, why = ?, state = 'ready' WHERE id = ?",
     ).run(
       analysis.failure ? JSON.stringify(analysis.failure) : null,
       family ?? null,
@@ -341,6 +341,7 @@ export class Attempts {
       version,
       analysis.baseline ?? 0,
       analysis.ordinary ?? 0,
+      analysis.why ? JSON.stringify(analysis.why) : null,
       id,
     );
     prepared(db, 'DELETE FROM clues WHERE attempt_id = ?').run(id);
@@ -352,6 +353,13 @@ export class Attempts {
       clue.run(id, i, c.code, c.at, c.until ?? null, c.summary, c.strength, JSON.stringify(c.evidence)),
     );
     this.judge(id, analysis.clues, analysis);
+  }
+
+  /** What stands behind the suspects of an attempt; undefined where nothing was found to. */
+  why(id: string): Why | undefined {
+    const kept = prepared(this.db, 'SELECT why FROM attempts WHERE id = ?').pluck().get(id) as
+      string | null | undefined;
+    return kept ? (JSON.parse(kept) as Why) : undefined;
   }
 
   /**

@@ -2,8 +2,10 @@
 import { computed, ref, watch } from 'vue';
 import { causeNames } from '../../core/causes/cause.ts';
 import type { Clue } from '../../core/clues/clue.ts';
+import type { Source } from '../../core/clues/waits-for.ts';
 import { api } from '../api.ts';
 import WhatToDo from '../parts/WhatToDo.vue';
+import { leastTelling } from '../stores/bench-focus.ts';
 import { useBench } from '../stores/bench.ts';
 import type { AdviceAnswer } from '../types.ts';
 import { probability } from '../words.ts';
@@ -12,14 +14,30 @@ import { probability } from '../words.ts';
 const bench = useBench();
 /** Less likely than this is not worth a line. */
 const leastLikely = 0.02;
+/** What is seen on ordinary days as well stands folded beside the clues, not here. */
+const tells = ({ strength }: Clue): boolean => strength >= leastTelling;
 
 const standing = computed(() => {
   const cleared = new Map(bench.attempt?.family?.verdict.cleared.map(({ cause, reason }) => [cause, reason]));
   return bench.suspects
     .filter((one) => one.for.length > 0 && (one.probability >= leastLikely || cleared.has(one.cause)))
     .slice(0, 5)
-    .map((one) => ({ ...one, cleared: cleared.get(one.cause) }));
+    .map((one) => ({
+      ...one,
+      for: one.for.filter(tells),
+      against: one.against.filter(tells),
+      cleared: cleared.get(one.cause),
+    }))
+    .filter((one) => one.for.length > 0 || one.cleared !== undefined);
 });
+const undecided = computed(() => {
+  const between = (bench.wouldTell?.between ?? []).map((cause) => `“${causeNames[cause]}”`);
+  if (between.length === 2) return `Can’t tell yet: ${between.join(' or ')}.`;
+  return between.length ? `Can’t tell yet: ${between[0]} does not stand out.` : 'None stands out: can’t tell yet.';
+});
+function show({ event, at }: Source): void {
+  if (event && at !== undefined) bench.point(event, at);
+}
 const numberOf = (clue: Clue): number =>
   bench.loud.findIndex((one) => one.code === clue.code && one.at === clue.at) + 1;
 function open(clue: Clue): void {
@@ -49,7 +67,15 @@ watch(
     <p v-if="!standing.length" class="soft">
       Nothing recorded speaks for any cause{{ bench.attempt?.failure ? ': can’t tell' : '' }}.
     </p>
-    <p v-else-if="bench.attempt?.undetermined" class="soft">None stands out: can’t tell yet.</p>
+    <template v-else-if="bench.attempt?.undetermined">
+      <p class="soft">{{ undecided }}</p>
+      <ul v-if="bench.wouldTell" class="tell" aria-label="What would tell">
+        <li v-for="one in bench.wouldTell.evidence" :key="one"><em>would tell</em>{{ one }}</li>
+        <li v-for="{ cause, sign } in bench.wouldTell.signs" :key="cause">
+          <em>would show</em><span>{{ causeNames[cause] }}: {{ sign }}</span>
+        </li>
+      </ul>
+    </template>
     <article v-for="one in standing" :key="one.cause" :aria-label="causeNames[one.cause]">
       <h3>
         <RouterLink :to="`/causes/${one.cause}`" :class="{ struck: one.cleared !== undefined }">{{
@@ -76,6 +102,21 @@ watch(
         </li>
       </ul>
     </article>
+  </section>
+  <section v-if="bench.waitsFor.length" aria-label="What this waits for">
+    <h2>What this waits for</h2>
+    <ol class="chain">
+      <li v-for="one in bench.waitsFor" :key="one.key">
+        <button class="plain" :disabled="!one.event" @click="show(one)">
+          <b>{{ one.key }}</b> {{ one.here }}
+        </button>
+        <span class="soft"
+          >after it came what was looked for in {{ one.fed.hits }} of {{ one.fed.of }} passing attempts{{
+            one.asked ? `; asked for by ${one.asked}` : ''
+          }}</span
+        >
+      </li>
+    </ol>
   </section>
   <section aria-label="What to do">
     <h2 class="what">What to do</h2>
@@ -147,6 +188,35 @@ li button {
 li button:hover,
 li button[aria-pressed='true'] {
   background: var(--ground);
+}
+.chain {
+  list-style: none;
+  display: grid;
+  gap: 4px;
+  padding: 4px 0 8px;
+  font-size: 12px;
+  line-height: 1.35;
+}
+.chain li {
+  display: grid;
+  border-left: 2px solid var(--sea);
+  padding-left: 8px;
+}
+.chain button {
+  text-align: left;
+}
+.tell {
+  padding: 2px 0 4px;
+}
+.tell li {
+  display: flex;
+  gap: 8px;
+  font-size: 12px;
+  line-height: 1.35;
+}
+.tell em {
+  flex-basis: 84px;
+  color: var(--soft);
 }
 em {
   font-style: normal;

@@ -1,5 +1,7 @@
 import { computed, ref, shallowRef } from 'vue';
 import type { Clue } from '../../core/clues/clue.ts';
+import type { Source } from '../../core/clues/waits-for.ts';
+import type { WouldTell } from '../../core/causes/would-tell.ts';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { locatorKey } from '../../core/evidence/locator.ts';
 import { countBetween, mostInSight, stopsOf, type StopLane, type Stops } from '../../core/scaffold/crowd.ts';
@@ -27,19 +29,23 @@ export function useBenchEvidence() {
   const stretch = shallowRef<{ from: number; until: number; events: EvidenceEvent[] }>();
   const clues = ref<Clue[]>([]);
   const suspects = ref<Suspect[]>([]);
+  const waitsFor = ref<Source[]>([]);
+  const wouldTell = ref<WouldTell>();
   const loading = ref(false);
 
   async function load(id: string): Promise<void> {
     const [one, found, suspected, drawn] = await Promise.all([
       api<AttemptView>('GET', `/attempts/${id}`),
       api<{ clues: Clue[] }>('GET', `/attempts/${id}/clues`),
-      api<{ suspects: Suspect[] }>('GET', `/attempts/${id}/suspects`),
+      api<{ suspects: Suspect[]; waitsFor: Source[]; wouldTell?: WouldTell }>('GET', `/attempts/${id}/suspects`),
       api<Outline>('GET', `/attempts/${id}/outline`),
     ]);
     if (attempt.value?.id !== id) stretch.value = undefined;
     attempt.value = one;
     clues.value = found.clues;
     suspects.value = suspected.suspects;
+    waitsFor.value = suspected.waitsFor;
+    wouldTell.value = suspected.wouldTell;
     for (const times of Object.values(drawn.stops)) times.sort((x, y) => x - y);
     outline.value = drawn;
     const before = stretch.value;
@@ -126,6 +132,8 @@ export function useBenchEvidence() {
     byId,
     clues,
     suspects,
+    waitsFor,
+    wouldTell,
     poles,
     failureAt,
     failingKey,

@@ -6,7 +6,9 @@ import { windowAt, windowsOf } from '../scaffold/windows.ts';
 import type { BenchEvidence } from './bench-evidence.ts';
 
 /** Under this a clue has no pennant: it is seen on ordinary days as well. */
-const leastTelling = 0.25;
+export const leastTelling = 0.25;
+/** As likely as this, a suspect that does not lead has its pennants too. */
+const remains = 0.1;
 
 /** What the bench looks at: the level, the chosen clue, a stretch of time, and what follows from them. */
 export function useBenchFocus({ attempt, outline, clues, suspects, poles }: BenchEvidence) {
@@ -25,17 +27,21 @@ export function useBenchFocus({ attempt, outline, clues, suspects, poles }: Benc
   /** Times of the frames of the video at the level, ms on the attempt's clock; empty without one. */
   const filmTimes = shallowRef<readonly number[]>([]);
 
-  /** Clues with a pennant: those that speak for something. */
+  /** Clues that something may be made of: what happens on any day, or is quiet by nature, is not. */
+  const telling = computed(() =>
+    clues.value.filter((one) => !quietCodes.has(one.code) && one.strength >= leastTelling),
+  );
+  /** Clues with a pennant: what speaks for the leading suspect, the weightiest first, then for others that remain. */
   const loud = computed(() => {
-    const leading = suspects.value[0];
-    const led = (one: Clue): boolean =>
-      leading?.for.some(({ code, at }) => code === one.code && at === one.at) ?? false;
-    const telling = clues.value.filter((one) => !quietCodes.has(one.code) && one.strength >= leastTelling);
-    // What speaks for the leading suspect comes first, the rest as it happened.
-    return [...telling.filter(led), ...telling.filter((one) => !led(one))];
+    const standing = suspects.value.filter((one, i) => one.for.length > 0 && (i === 0 || one.probability >= remains));
+    const speaking = standing.flatMap(({ for: list }) =>
+      list.flatMap(({ code, at }) => telling.value.find((one) => one.code === code && one.at === at) ?? []),
+    );
+    // Where nothing leads, what was seen is told as it happened.
+    return speaking.length ? [...new Set(speaking)] : telling.value;
   });
-  /** Clues that say little here: the same happens where nothing fails, or nothing waited for it. */
-  const usual = computed(() => clues.value.filter((one) => !quietCodes.has(one.code) && one.strength < leastTelling));
+  /** Clues that say little here: they speak for nothing that stands, or the same happens where nothing fails. */
+  const usual = computed(() => clues.value.filter((one) => !quietCodes.has(one.code) && !loud.value.includes(one)));
   const chosen = computed(() => (clue.value === null ? undefined : loud.value[clue.value]));
   /** One event that was asked for by itself, by advice or by an address. */
   const pointed = ref<string | null>(null);
