@@ -6,6 +6,7 @@ export const wrongExpectation: Cause = {
   for: { 'same-wrong-value': 3, 'stated-by-page': 2.4, 'wording-differs': 5, 'settled-at-check': 0.8 },
   against: {
     'value-since-commit': 2,
+    'several-match': 1.2,
     'list-in-other-order': 2,
     'changed-to-expected': 4,
     'odd-input': 2,

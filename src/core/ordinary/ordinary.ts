@@ -71,9 +71,10 @@ export class Ordinary {
     return among.hits > 0 ? among : share;
   }
 
-  /** Of the attempts that asked for something, those in which its answer took at least so long, ms. */
+  /** Of the attempts that asked for something, those in which its answer took at least so long, ms, or never came. */
   tookAsLong(key: string, ms: number, except?: string): Share {
-    return this.share(this.asked.get(key), (one) => one.requests.get(key)!.ms >= ms, except);
+    const asLong = (one: { ms: number; ended: ReadonlySet<string> }): boolean => one.ms >= ms || one.ended.has('open');
+    return this.share(this.asked.get(key), (one) => asLong(one.requests.get(key)!), except);
   }
 
   /** Of all attempts, those that asked for something so many times. */
