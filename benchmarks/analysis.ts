@@ -1,5 +1,6 @@
 // What the analysis costs: everything said of an attempt of 100,000 events, one failing attempt held against 200 passing
-// ones of 2,000 events each, and how many attempts settle in a second in the server's own worker thread.
+// ones of 2,000 events each, how many attempts settle in a second in the server's own worker thread, what the ordinary adds to
+// that, and what it costs to know it of 100,000 attempts.
 // Run: npm run bench:analysis [rounds]
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -7,11 +8,14 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { analyse } from '../src/core/analyse.ts';
 import { findClues } from '../src/core/clues/register.ts';
+import { waitsFor } from '../src/core/clues/waits-for.ts';
 import { sceneOf } from '../src/core/clues/scene.ts';
 import { contrast } from '../src/core/contrast/contrast.ts';
-import type { Sketch } from '../src/core/contrast/sketch.ts';
+import { sketchVersion, type Sketch } from '../src/core/contrast/sketch.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
+import { Ordinary } from '../src/core/ordinary/ordinary.ts';
 import { lookAtFailure } from '../src/server/ingest/look.ts';
+import { ordinaryOf } from '../src/server/store/ordinary-kept.ts';
 import { Store } from '../src/server/store/store.ts';
 import { crowdedAttempts } from '../tests/crowded.ts';
 
@@ -64,6 +68,51 @@ const settled = timed(() => {
 });
 console.log(
   `settled a second, 24 to hold against ${(40_000 / settled).toFixed(1).padStart(5)}      (goal 10; attempts of 2,000 events)`,
+);
+/** What the ordinary of the workspace and the bearing of answers add to one settling, each pair beside the other. */
+const ordinary = new Ordinary();
+for (const one of passing) ordinary.take(one);
+const held = passing.slice(0, 24);
+const pairs = Array.from({ length: Math.max(8, rounds * 2) }, (_, i) => {
+  const about = { id: `o${i}`, startedAt: 0, passing: held };
+  const without = timed(() => analyse(small, facts, about));
+  return { without, with: timed(() => analyse(small, facts, { ...about, ordinary })) };
+});
+const bearings = Array.from({ length: rounds }, (_, i) => {
+  const about = sceneOf(small, facts, { id: `w${i}`, startedAt: 0, passing: held });
+  return timed(() => waitsFor(about));
+});
+const bare = median(pairs.map(({ without }) => without));
+console.log(
+  `settled with the ordinary, ratio   ${median(pairs.map((one) => one.with / one.without))
+    .toFixed(2)
+    .padStart(
+      7,
+    )}      (goal 1.20; what passing attempts waited for: ${((median(bearings) / bare) * 100).toFixed(1)} % of it)`,
+);
+
+// A workspace of 100,000 attempts that passed: what is ordinary is read from the latest of them.
+const columns = store.db.pragma('table_info(attempts)') as { name: string }[];
+const taken: Record<string, string> = {
+  id: "'b' || n.value",
+  outcome: "'passed'",
+  state: "'ready'",
+  undetermined: '1',
+};
+const from = columns.map(({ name }) => taken[name] ?? `a.${name}`).join(', ');
+store.together(() => {
+  store.db.exec(`WITH RECURSIVE n (value) AS (SELECT 1 UNION ALL SELECT value + 1 FROM n WHERE value < 100000)
+    INSERT INTO attempts SELECT ${from} FROM n, (SELECT * FROM attempts LIMIT 1) a`);
+  store.db
+    .prepare(
+      `INSERT INTO sketches SELECT id, test_id, ${sketchVersion}, CASE WHEN rowid % 100 < 2 THEN ? ELSE ? END FROM attempts WHERE id LIKE 'b%'`,
+    )
+    .run(JSON.stringify(passing[0]), JSON.stringify({ ...passing[0], steps: [], requests: [], console: [] }));
+});
+const first = timed(() => ordinaryOf(store.db));
+const again = Array.from({ length: rounds }, () => timed(() => ordinaryOf(store.db)));
+console.log(
+  `the ordinary of 100,000 attempts   ${first.toFixed(0).padStart(7)} ms once, ${median(again).toFixed(2)} ms each time after`,
 );
 // A page full of words as a JPEG of 1280 × 800, as the camera keeps them.
 const words = Array.from(

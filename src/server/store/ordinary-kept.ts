@@ -6,6 +6,8 @@ import { prepared } from './prepared.ts';
 
 /** How many attempts are read when what is ordinary is first asked for. */
 const firstRead = 600;
+/** Where most are of another kind, no more sketches than this are looked through for them. */
+const lookedBack = 20_000;
 /** Most that are read at one time afterwards. */
 const mostAtOnce = 200;
 
@@ -26,7 +28,8 @@ export function ordinaryOf(db: Database.Database): Ordinary {
   if (!kept) {
     const newest = prepared(db, 'SELECT coalesce(max(rowid), 0) FROM sketches').pluck().get() as number;
     keptOf.set(db, (kept = { ordinary: new Ordinary(), last: newest }));
-    for (const { body } of read(db, 's.rowid <= ?', 'DESC', newest, firstRead).reverse())
+    const within = `s.rowid > ${newest - lookedBack} AND s.rowid <= ?`;
+    for (const { body } of read(db, within, 'DESC', newest, firstRead).reverse())
       kept.ordinary.take(JSON.parse(body) as Sketch);
   }
   for (;;) {
