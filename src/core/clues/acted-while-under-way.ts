@@ -1,8 +1,9 @@
 import { said } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { ofPassing, parted, stepAt } from './scene.ts';
+import { commoner } from '../ordinary/ordinary.ts';
 import { typed } from './relevance.ts';
-import { beyondJitter, pulse, weighed } from './usualness.ts';
+import { beyondJitter, lateness, pulse, weighed } from './usualness.ts';
 
 const acts = new Set(['press', 'type', 'keys', 'clear']);
 
@@ -20,7 +21,7 @@ export const actedWhileUnderWay: ClueKind = {
         const { strength, words } = weighed(
           scene,
           (one.passing[1] >= 3 ? 0.95 : 0.75) * beyondJitter(step.inFlight[key] ?? 0),
-          (ordinary, id) => ordinary.askedAgain(key, pulse, id),
+          (ordinary, id) => commoner(ordinary.askedAgain(key, pulse, id), lateness(ordinary, scene, key, id)),
           { ...typed(scene, key), before: true },
         );
         return {

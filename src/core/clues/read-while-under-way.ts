@@ -1,7 +1,8 @@
 import { said } from '../evidence/labels.ts';
 import { arrivedAt, endOf } from '../evidence/event.ts';
 import { requestKey, type SketchStep } from '../contrast/sketch.ts';
-import type { ClueKind } from './clue.ts';
+import type { Difference } from '../contrast/contrast.ts';
+import type { Clue, ClueKind } from './clue.ts';
 import { failingStep, lineOf, ofPassing, parted, stepAt, timedOut, waitOf, type Scene } from './scene.ts';
 import { typed } from './relevance.ts';
 import { rarer } from '../ordinary/ordinary.ts';
@@ -17,6 +18,34 @@ function cameToNothing(scene: Scene, answered: number): boolean {
   return !line.segments.some(({ from, kind }) => from > endOf(scene.failing!) && kind !== 'moved');
 }
 
+/** More than so many requests under way at once are looked at no further. */
+const mostOpen = 8;
+
+function clueOf(
+  scene: Scene,
+  step: SketchStep,
+  key: string,
+  event: string | undefined,
+  told?: Difference,
+): Omit<Clue, 'code'> | undefined {
+  const answer = scene.network.find(({ id }) => id === event);
+  if (answer && cameToNothing(scene, endOf(answer))) return undefined;
+  const { strength, words } = weighed(
+    scene,
+    told ? 0.95 : 0.7,
+    (ordinary, id) => rarer(ordinary.stepsDuring(key, 'read', id), lateness(ordinary, scene, key, id)),
+    { ...typed(scene, key), waits: true },
+  );
+  const alone = told ? '' : withoutIt(scene, step, key);
+  const had = told ? `; it had answered ${ofPassing(told.passing[1] - told.passing[0], told.passing[1])}` : '';
+  return {
+    at: step.at,
+    summary: `${said(step.label)} came while ${key} was under way${had}${words}${alone}`,
+    strength: alone ? Math.round(strength * 30) / 100 : strength,
+    evidence: [step.events[0]!, ...(event ? [event] : [])],
+  };
+}
+
 /** What was read when it failed could still change: a request was under way that passing attempts had answered by then. */
 export const readWhileUnderWay: ClueKind = {
   code: 'read-while-under-way',
@@ -24,36 +53,21 @@ export const readWhileUnderWay: ClueKind = {
   find: (scene) => {
     const step = failingStep(scene);
     if (!scene.failing || !step || timedOut(scene) || waitOf(scene) || scene.failing.data.action === 'press') return [];
-    const told = parted(scene, 'in-flight').find((one) => stepAt(scene, one.slot) === step && one.direction === 'has');
-    const open = scene.network.find(
-      (one) =>
-        one.data.own &&
-        one.data.type !== 'document' &&
-        one.at < scene.failing!.at &&
-        arrivedAt(one) > endOf(scene.failing!) + 20,
-    );
-    if (!told && !open) return [];
-    const answer = told ? scene.network.find(({ id }) => id === told.shown[0]?.event) : open;
-    if (answer && cameToNothing(scene, endOf(answer))) return [];
-    const key = told?.subject ?? requestKey(open!);
-    const { strength, words } = weighed(
-      scene,
-      told ? 0.95 : 0.7,
-      (ordinary, id) => rarer(ordinary.stepsDuring(key, 'read', id), lateness(ordinary, scene, key, id)),
-      { ...typed(scene, key), waits: true },
-    );
-    const event = told?.shown[0]?.event ?? open!.id;
-    const alone = withoutIt(scene, step, key);
-    return [
-      {
-        at: step.at,
-        summary: told
-          ? `${said(step.label)} came while ${key} was under way; it had answered ${ofPassing(told.passing[1] - told.passing[0], told.passing[1])}${words}`
-          : `${said(step.label)} came while ${key} was under way${words}${alone}`,
-        strength: alone ? Math.round(strength * 30) / 100 : strength,
-        evidence: [step.events[0]!, event],
-      },
-    ];
+    const told = parted(scene, 'in-flight')
+      .filter((one) => stepAt(scene, one.slot) === step && one.direction === 'has')
+      .flatMap((one) => clueOf(scene, step, one.subject, one.shown[0]?.event, one) ?? []);
+    const open = scene.network
+      .filter(
+        (one) =>
+          one.data.own &&
+          one.data.type !== 'document' &&
+          one.at < scene.failing!.at &&
+          arrivedAt(one) > endOf(scene.failing!) + 20,
+      )
+      .slice(0, mostOpen)
+      .flatMap((one) => clueOf(scene, step, requestKey(one), one.id) ?? []);
+    // Of all that is under way, what tells most is what may be to come.
+    return [...told, ...open].sort((a, b) => b.strength - a.strength).slice(0, 1);
   },
 };
 

@@ -164,5 +164,8 @@ export const mostTold = (share: Share): number => Math.max(0, Math.log(0.95 / li
 /** The rarer of two things that were both so. */
 export const rarer = (a: Share, b: Share): Share => (likelihood(a) <= likelihood(b) ? a : b);
 
+/** The commoner of two things of which either explains what was seen. */
+export const commoner = (a: Share, b: Share): Share => (likelihood(a) >= likelihood(b) ? a : b);
+
 /** “in 41 of 130 attempts that passed”, where any did. */
 export const inOrdinary = ({ hits, of }: Share): string => `in ${hits} of ${of} attempts that passed, of all tests`;
