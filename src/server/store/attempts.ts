@@ -9,6 +9,7 @@ import type { CauseCode } from '../../core/causes/cause.ts';
 import type { Suspect, Suspects } from '../../core/causes/score.ts';
 import type { Attempt, AttemptLabels } from '../../core/records.ts';
 import type { Families } from './families.ts';
+import { wordless } from '../../core/families/fingerprint.ts';
 import { prepared } from './prepared.ts';
 
 export interface NewAttempt {
@@ -330,7 +331,9 @@ export class Attempts {
     const { db } = this;
     const one = analysis.family && analysis.failure ? this.get(id) : undefined;
     const family =
-      one && this.families.of(analysis.family!.fingerprint, one.test.id, analysis.failure!.sentence, one.startedAt);
+      one &&
+      (this.familyOfDrilled(one, analysis.family!.fingerprint) ??
+        this.families.of(analysis.family!.fingerprint, one.test.id, analysis.failure!.sentence, one.startedAt));
     prepared(
       db,
       "UPDATE attempts SET failure = ?, family_id = ?, fingerprint = ?, analysis_version = ?, baseline = ?, ordinary = ?, why = ?, state = 'ready' WHERE id = ?",
@@ -353,6 +356,17 @@ export class Attempts {
       clue.run(id, i, c.code, c.at, c.until ?? null, c.summary, c.strength, JSON.stringify(c.evidence)),
     );
     this.judge(id, analysis.clues, analysis);
+  }
+
+  /** A trial that failed at the step at which the attempt failed that its drill was made from failed as that did. */
+  private familyOfDrilled({ seriesId }: Attempt, print: string): string | undefined {
+    if (!seriesId) return undefined;
+    const source = prepared(
+      this.db,
+      `SELECT a.family_id AS family, a.fingerprint AS print FROM series s JOIN drills d ON d.id = s.drill_id
+       JOIN attempts a ON a.id = d.attempt_id WHERE s.id = ?`,
+    ).get(seriesId) as { family: string | null; print: string | null } | undefined;
+    return source?.family && source.print && wordless(source.print) === wordless(print) ? source.family : undefined;
   }
 
   /** What stands behind the suspects of an attempt; undefined where nothing was found to. */
