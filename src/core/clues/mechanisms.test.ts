@@ -49,13 +49,13 @@ describe('typed text that was lost', () => {
   });
 
   it('went into another field, which had taken the focus by itself', () => {
-    const keys = [...'bay'].map((value) => `{"type":"keyDown","value":"${value}"}`).join(',');
+    const keys = [...'bay'].map((value) => `{"value":"${value}","type":"keyDown"}`).join(',');
     const byKeys = (field: string, tab = false): EvidenceEvent[] => [
       open(),
       press(50, '#find'),
       page(55, 'press', { label: 'input “Find”' }),
       ...(tab ? [step(80, 90, { action: 'keys', command: 'perform actions', input: '{}' })] : []),
-      step(100, 130, { action: 'keys', command: 'perform actions', input: `{"actions":[${keys}]}` }),
+      step(100, 130, { action: 'keys', command: 'perform actions', input: `{"actions":[{"actions":[${keys}]}]}` }),
       page(120, 'held-value', { label: field, text: 'bay' }),
       reads(200, ''),
     ];

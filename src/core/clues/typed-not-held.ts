@@ -65,7 +65,15 @@ function wentElsewhere(scene: Scene, step: StepEvent): Omit<Clue, 'code'> | unde
   };
 }
 
-/** The characters that key actions press, as far as they are characters. */
+/** The characters that key actions press, as far as they are characters; none of a body that was cut or makes no sense. */
 function plainKeys(input: string): string {
-  return [...input.matchAll(/"type":"keyDown","value":"([^"\\])"/g)].map(([, key]) => key!).join('');
+  try {
+    const { actions } = JSON.parse(input) as { actions?: { actions?: { type?: string; value?: string }[] }[] };
+    return (actions ?? [])
+      .flatMap((source) => source?.actions ?? [])
+      .flatMap((one) => (one?.type === 'keyDown' && one.value?.length === 1 ? [one.value] : []))
+      .join('');
+  } catch {
+    return '';
+  }
 }
