@@ -29,14 +29,15 @@ export const pressReachedOther: ClueKind = {
 function reachedInPassing(scene: Scene): Omit<Clue, 'code'>[] {
   return scene.sketch.steps.flatMap((step) => {
     if (step.reached === undefined) return [];
-    const usual = new Set(sameInPassing(scene, step).flatMap(({ reached }) => reached ?? []));
-    if (usual.size !== 1 || usual.has(step.reached)) return [];
-    const count = sameInPassing(scene, step).filter(({ reached }) => reached !== undefined).length;
+    const others = sameInPassing(scene, step).flatMap(({ reached }) => reached ?? []);
+    const [usual] = others;
+    if (!usual || usual === step.reached || others.some((one) => one !== usual)) return [];
+    const count = others.length;
     return [
       {
         at: step.at,
         until: step.until,
-        summary: `${step.label} reached ${step.reached}, ${ofPassing(count, count)} ${[...usual][0]}`,
+        summary: `${step.label} reached ${step.reached}, ${ofPassing(count, count)} ${usual}`,
         strength: count >= 2 ? 0.95 : 0.8,
         evidence: step.events,
       },

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { familyId, fingerprint, normaliseMessage } from '../families/fingerprint.ts';
+import { familyId, fingerprint, normaliseMessage, wordless } from '../families/fingerprint.ts';
 import { prepare } from '../evidence/prepare.ts';
 import { css, element, facts, intercepted, reads, stale, step } from '../evidence/samples.ts';
 import { markupName } from './markup.ts';
@@ -137,6 +137,14 @@ describe('families', () => {
     );
     expect(print("total with a child: expected '4' but got '6'")).not.toBe(print("total: expected '4' but got '6'"));
     expect(print("total: expected '4' but got '6'")).toBe(print("total: expected '9' but got '7'"));
+    // Without words it is what it always was; a drill's trial, which has none, is held against the rest.
+    expect(print("expected '4' but got '6'")).toBe(wordless(print("total: expected '4' but got '6'")));
+    const either = step(300, 310, { ...look.data, locator: { using: 'xpath', value: '//b | //i' } });
+    const other = step(300, 310, { ...look.data, locator: { using: 'xpath', value: '//b | //u' } });
+    const message = "total: expected '4' but got '6'";
+    expect(wordless(fingerprint(read(message, lifeline, either), either))).not.toBe(
+      wordless(fingerprint(read(message, lifeline, other), other)),
+    );
   });
 
   it('says what its tries saw, by the words of the test', () => {

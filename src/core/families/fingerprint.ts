@@ -36,8 +36,13 @@ const ofLocator = new Set<FailureKind>([
 /** A generated part of a locator (a number, a long id) does not make another failure. */
 const steadyLocator = (failure: Failure): string => locatorKey(failure.locator!).replace(/\d+/g, '#');
 
-/** The test’s own words, in which a number does not make another failure. */
-const steadyWords = (failure: Failure): string => (testWords(failure) ?? '').replace(/\d+/g, '#').toLowerCase();
+/** What begins the test's own words in a fingerprint: no locator holds it. */
+const wordsFrom = '|“';
+/** The test’s own words, in which a number does not make another failure; nothing where it has none. */
+function steadyWords(failure: Failure): string {
+  const words = testWords(failure);
+  return words ? `${wordsFrom}${words.replace(/\d+/g, '#').toLowerCase()}”` : '';
+}
 
 /**
  * What makes two failures the same failure: its kind, the step it happened at, and what the test calls it. Where no
@@ -46,7 +51,7 @@ const steadyWords = (failure: Failure): string => (testWords(failure) ?? '').rep
  */
 export function fingerprint(failure: Failure, step: StepEvent | undefined): string {
   if (step)
-    return `${failure.kind}|${step.data.command}|${step.data.subject ?? ''}|${step.data.locator ? locatorKey(step.data.locator) : ''}|${steadyWords(failure)}`;
+    return `${failure.kind}|${step.data.command}|${step.data.subject ?? ''}|${step.data.locator ? locatorKey(step.data.locator) : ''}${steadyWords(failure)}`;
   if (failure.locator && ofLocator.has(failure.kind)) return `${failure.kind}|${steadyLocator(failure)}|`;
   const { ownFrame } = failure;
   const file = ownFrame?.file.split(/[\\/]/).at(-1);
@@ -58,4 +63,4 @@ export function fingerprint(failure: Failure, step: StepEvent | undefined): stri
 export const familyId = (print: string): string => `f-${shortHash(print)}`;
 
 /** A fingerprint without what the test itself called it: a drill replays the step and knows nothing of the words. */
-export const wordless = (print: string): string => print.split('|').slice(0, 4).join('|');
+export const wordless = (print: string): string => print.split(wordsFrom, 1)[0]!;

@@ -143,7 +143,6 @@ function seenIn(sketch: Sketch): Seen {
     folders,
     endedIn,
     during,
-
     thrown,
     dialogs: sketch.dialogs.length,
   };
