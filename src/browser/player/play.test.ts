@@ -1,7 +1,8 @@
 import { beforeEach, describe, expect, it } from 'vitest';
 import { parseDrill } from '../../core/drill/parse.ts';
 import { elementKey } from '../recording/commands.ts';
-import { Player } from './play.ts';
+import { TrialEars, type Hears } from './hears.ts';
+import { Player, type Lent } from './play.ts';
 import { WireFault, type Wire } from './wire.ts';
 
 /** A wire that answers by rules and remembers what was sent. */
@@ -202,5 +203,184 @@ describe('checks and waits', () => {
         .status,
     ).toBe('passed');
     expect(times).toBe(2);
+  });
+});
+
+describe('the rest of the language', () => {
+  const heard = (hears: Partial<Hears>): Hears => ({
+    answered: () => false,
+    said: () => false,
+    quietMs: () => 0,
+    ...hears,
+  });
+  const lent = async (text: string, rest: Lent) => {
+    const { drill, errors } = parseDrill(text);
+    expect(errors).toEqual([]);
+    return new Player(
+      wire,
+      {},
+      () => false,
+      () => {},
+      rest,
+    ).play(drill!);
+  };
+  const value = (path: RegExp, ...values: unknown[]) =>
+    answers.unshift((_m, at) => (path.test(at) ? (values.length > 1 ? values.shift() : values[0]) : undefined));
+
+  it('remembers what was read, and puts it together', async () => {
+    value(/\/text$/, 'LF-4821');
+    value(/\/execute\/sync$/, { box: [12.4, 30] });
+    await play(
+      'remember code = text of css ".code"\nremember at = script "return box"\nopen "http://ferry.test/" + code\nclick at.box.0 + 5, at.box.1',
+    );
+    expect(sent).toContain('POST /url {"url":"http://ferry.test/LF-4821"}');
+    expect(sent.at(-1)).toContain('"origin":"viewport","x":17,"y":30');
+  });
+
+  it('says which part of what was remembered is not there', async () => {
+    value(/\/rect$/, { x: 1, y: 2 });
+    expect(await play('remember box = place of css "#a"\nclick box.left, 5')).toMatchObject({
+      status: 'errored',
+      message: 'what was remembered as “box” has no part “left”',
+    });
+  });
+
+  it('draws the same data again for the same trial, and other data for another', async () => {
+    const text = 'seed 7\ndraw code = letters 8\ntype code into css "#a"';
+    const typed = async (number: number) => {
+      await lent(text, { number });
+      return sent.at(-1)!;
+    };
+    const first = await typed(1);
+    expect(first).toMatch(/"text":"[a-z]{8}"/);
+    expect((await typed(1)).replace(/e\d+/, '')).toBe(first.replace(/e\d+/, ''));
+    expect((await typed(2)).replace(/e\d+/, '')).not.toBe(first.replace(/e\d+/, ''));
+  });
+
+  it('tells what was drawn, and what its parts are called', async () => {
+    const noted: string[] = [];
+    await lent('group "signs in"\ndraw day = number 3 to 3', { noted: (words) => noted.push(words) });
+    expect(noted).toEqual(['signs in', 'day is "3"']);
+  });
+
+  it('points: hover, double, the right button, drag, wheel, keys with what they hold', async () => {
+    await play(
+      'find a = css "#a"\nhover a\nclick twice a\nclick right a offset 2, 3\ndrag a by 10, 5\nscroll by 0, 300\nkeys "Control+A, Tab"',
+    );
+    const kinds = sent.slice(1).map((line) => {
+      const { actions } = JSON.parse(line.slice('POST /actions '.length)) as {
+        actions: [{ actions: Record<string, unknown>[] }];
+      };
+      return actions[0].actions
+        .map(({ type, button, x, value: key }) => [type, button ?? x ?? key].join(' '))
+        .join(', ');
+    });
+    expect(kinds).toEqual([
+      'pointerMove 0',
+      'pointerMove 0, pointerDown 0, pointerUp 0, pointerDown 0, pointerUp 0',
+      'pointerMove 2, pointerDown 2, pointerUp 2',
+      'pointerMove 0, pointerDown 0, pointerMove 10, pointerUp 0',
+      'scroll 1',
+      'keyDown \uE009, keyDown A, keyUp A, keyUp \uE009, keyDown \uE004, keyUp \uE004',
+    ]);
+  });
+
+  it('looks up by what a person sees', async () => {
+    await play(
+      'press role "button" named "Save"\npress shown "Fares"\ntype "Ada" into label "Name"\npress test id "pay"',
+    );
+    const asked = sent.filter((line) => line.includes('/element {')).map((line) => line.slice('POST /element '.length));
+    expect(asked.map((body) => (JSON.parse(body) as { using: string }).using)).toEqual([
+      'xpath',
+      'xpath',
+      'xpath',
+      'css selector',
+    ]);
+    expect(asked[0]).toContain('self::button');
+    expect(asked[3]).toContain('[data-testid=');
+  });
+
+  it('the first size is the window’s own; a later one is set', async () => {
+    await play('window 1280 x 800\nback\nwindow 600 x 400\nlimit page load 2 s');
+    expect(sent).toEqual([
+      'POST /back',
+      'POST /window/rect {"width":600,"height":400}',
+      'POST /timeouts {"pageLoad":2000}',
+    ]);
+  });
+
+  it('the newest window is the one that was not there before, in whatever order a driver tells them', async () => {
+    value(/handles$/, ['a', 'b'], ['c', 'a', 'b']);
+    await play('switch to window 2\nswitch to newest window');
+    expect(sent.filter((line) => line.startsWith('POST /window'))).toEqual([
+      'POST /window {"handle":"b"}',
+      'POST /window {"handle":"c"}',
+    ]);
+  });
+
+  it.each([
+    ['css "#a" is gone', () => value(/elements$/, [{}], []), 2],
+    ['css "#a" is still', () => value(/\/rect$/, { x: 1 }, { x: 5 }), 4],
+    ['count of css "#a" is at least 3', () => value(/elements$/, [{}], [{}, {}, {}]), 2],
+    ['either title is "x" or css "#a" is there', () => value(/title$/, 'y'), 2],
+    ['answer of script "return 1" with "a", 2 is "1"', () => value(/sync$/, 0, 1), 2],
+    ['dialog contains "sold"', () => value(/alert\/text$/, new WireFault('no such alert', 'none'), 'sold out'), 2],
+  ])('waits until %s', async (condition, given, most) => {
+    given();
+    expect(await play(`wait until ${condition} up to 2 s every 50 ms`)).toMatchObject({
+      status: 'passed',
+      message: '',
+    });
+    expect(sent.length).toBeGreaterThanOrEqual(most === 4 ? 4 : 2);
+  });
+
+  it('waits for answers, console and quiet, where the browser tells', async () => {
+    let asked = 0;
+    const hears = heard({
+      answered: (part, since) => part === '/api' && since > 0 && ++asked > 1,
+      said: () => true,
+      quietMs: () => 500,
+    });
+    const text =
+      'back\nwait until request "/api" is answered every 1 ms\nwait until console says "x"\nwait until all is quiet for 400 ms';
+    expect(await lent(text, { hears })).toMatchObject({ status: 'passed' });
+    expect(asked).toBe(2);
+    expect(await lent(text, {})).toMatchObject({
+      status: 'errored',
+      message: expect.stringContaining('does not tell') as string,
+    });
+  });
+
+  it('a check that is no comparison says what was not so', async () => {
+    value(/elements$/, [{}]);
+    expect((await play('check css ".error" is gone')).message).toBe('"not so" does not fulfil: css ".error" is gone');
+  });
+});
+
+describe('what a trial hears', () => {
+  const exchange = (until: number, status?: number) =>
+    ({
+      lane: 'network',
+      at: until - 10,
+      until,
+      data: { method: 'GET', url: 'http://ferry.test/api/fares', status },
+    }) as never;
+
+  it('answers since a moment, by a part of method and address', () => {
+    const ears = new TrialEars(() => 0);
+    ears.hear(exchange(100, 200));
+    expect(ears.answered('GET http://ferry.test/api', 90)).toBe(true);
+    expect(ears.answered('/api/fares', 101)).toBe(false);
+    expect(ears.answered('/other', 0)).toBe(false);
+  });
+
+  it('quiet is counted from the last thing that was under way', () => {
+    let underWay = 1;
+    const ears = new TrialEars(() => underWay);
+    expect(ears.quietMs(1000)).toBe(0);
+    underWay = 0;
+    expect(ears.quietMs(1300)).toBe(300);
+    ears.hear(exchange(1400, 200));
+    expect(ears.quietMs(1450)).toBe(50);
   });
 });

@@ -1,34 +1,58 @@
-import { linearPattern } from '../../core/patterns/linear-pattern.ts';
-import type { Condition, Drill, DrillLocator, Line, Subject, Target } from '../../core/drill/drill.ts';
+import { drawn, seeded } from '../../core/drill/draws.ts';
+import { acts, type Condition, type Drill, type Line } from '../../core/drill/drill.ts';
 import { printStatement } from '../../core/drill/print.ts';
-import { strategyOf } from '../../core/evidence/locator.ts';
+import { allReleased, isModifier, keysNamed } from '../../core/evidence/keys.ts';
+import { clock } from '../recording/clock.ts';
 import { elementKey } from '../recording/commands.ts';
 import type { ToldOutcome } from '../recording/sink.ts';
+import { Conditions } from './conditions.ts';
+import type { Hears } from './hears.ts';
+import { DrillPage } from './page.ts';
+import { clicking, dragging, hovering, pressingKeys, rolling } from './pointing.ts';
 import { WireFault, type Wire } from './wire.ts';
-
-type Reference = Record<string, string>;
 
 /** A check or wait of the drill that did not hold. */
 class CheckFault extends Error {}
 
-/** Errors during which a wait goes on trying. */
-const passing = new Set(['no such element', 'stale element reference', 'element not interactable']);
+/** What a trial lends its player. */
+export interface Lent {
+  hears?: Hears;
+  /** Which of its series this trial is, from 1: each draws other data, and the same again when it is played again. */
+  number?: number;
+  noted?: (words: string) => void;
+}
+
+const script = { scroll: 'arguments[0].scrollIntoView({ block: "center", inline: "nearest" })' };
 
 /** Plays one drill through WebDriver, statement by statement, and says how it ended. */
 export class Player {
-  private readonly held = new Map<string, Reference>();
+  private readonly page: DrillPage;
+  private readonly conditions: Conditions;
+  private random = seeded(1);
+  private sized = false;
 
   constructor(
     private readonly wire: Wire,
     private readonly secrets: Readonly<Record<string, string>>,
     private readonly stopped: () => boolean,
     private readonly check: (label: string, ok: boolean, expected: string, actual: string) => void,
-  ) {}
+    private readonly lent: Lent = {},
+  ) {
+    this.page = new DrillPage(wire);
+    this.conditions = new Conditions(this.page, lent.hears);
+    this.random = seeded(lent.number ?? 1);
+  }
+
+  /** Windows of the session that do not belong to this trial. */
+  get foreign(): Set<string> {
+    return this.page.foreign;
+  }
 
   async play(drill: Drill): Promise<ToldOutcome> {
     for (const line of drill.lines) {
       if (this.stopped()) return { status: 'skipped', message: 'stopped by hand', stack: '' };
       try {
+        if (acts.has(line.do)) this.conditions.since = clock();
         await this.statement(line);
       } catch (error) {
         const stack = `    at ${printStatement(line)} (drill:${line.line}:1)`;
@@ -40,44 +64,90 @@ export class Player {
   }
 
   private async statement(s: Line): Promise<void> {
-    const { wire } = this;
+    const { wire, page } = this;
+    const act = (body: Record<string, unknown>): Promise<unknown> => wire.send('POST', '/actions', body);
     switch (s.do) {
       case 'window':
-        return;
+        return this.size(s.width, s.height);
       case 'implicit':
         return void (await wire.send('POST', '/timeouts', { implicit: s.ms }));
+      case 'limit':
+        return void (await wire.send('POST', '/timeouts', { [s.of === 'script' ? 'script' : 'pageLoad']: s.ms }));
+      case 'seed':
+        this.random = seeded(s.number + (this.lent.number ?? 1) - 1);
+        return;
+      case 'group':
+      case 'note':
+        return this.lent.noted?.(s.words);
       case 'open':
-        return void (await wire.send('POST', '/url', { url: s.address }));
+        return void (await wire.send('POST', '/url', { url: page.text(s.address) }));
       case 'back':
       case 'forward':
         return void (await wire.send('POST', `/${s.do}`));
       case 'reload':
         return void (await wire.send('POST', '/refresh'));
       case 'find':
-        this.held.set(s.name, await this.find(s.locator));
+        page.held.set(s.name, await page.find(s.locator));
         return;
+      case 'remember':
+        return void page.memory.set(s.name, await page.read(s.subject));
+      case 'remember place':
+        return void page.memory.set(s.name, await page.placeOf(s.target));
+      case 'remember script':
+        return void page.memory.set(s.name, await page.script(s.script, s.arguments));
+      case 'draw': {
+        const text = drawn(s.from, this.random);
+        this.lent.noted?.(`${s.name} is ${JSON.stringify(text)}`);
+        return void page.memory.set(s.name, text);
+      }
       case 'press':
-        return void (await this.onElement(s.target, 'POST', 'click'));
+        return void (await page.onElement(s.target, 'POST', 'click'));
+      case 'click':
+        return void (await act(clicking(await page.point(s.at), s.how)));
+      case 'hover':
+        return void (await act(hovering(await page.point(s.at))));
+      case 'drag':
+        return void (await act(dragging(await page.point(s.from), await page.point(s.to))));
+      case 'drag by':
+        return void (await act(dragging(await page.point(s.from), { origin: 'pointer', x: s.x, y: s.y })));
+      case 'scroll to':
+        return void (await page.script(script.scroll, [{ target: s.target }]));
+      case 'scroll by':
+        return void (await act(rolling(s.x, s.y)));
+      case 'keys':
+        return void (await act(pressingKeys(String(keysNamed(s.keys)), isModifier, allReleased)));
+      case 'choose': {
+        const option = { by: 'role', value: 'option', named: s.text, within: s.target };
+        return void (await page.onElement({ locator: option }, 'POST', 'click'));
+      }
       case 'clear':
-        return void (await this.onElement(s.target, 'POST', 'clear'));
+        return void (await page.onElement(s.target, 'POST', 'clear'));
       case 'type':
-        return void (await this.onElement(s.target, 'POST', 'value', { text: s.text }));
+        return void (await page.onElement(s.target, 'POST', 'value', { text: page.text(s.text) }));
       case 'type secret':
-        return void (await this.onElement(s.target, 'POST', 'value', { text: this.secret(s.secret) }));
+        return void (await page.onElement(s.target, 'POST', 'value', { text: this.secret(s.secret) }));
       case 'actions':
-        return void (await wire.send('POST', '/actions', JSON.parse(s.json) as Record<string, unknown>));
+        return void (await act(JSON.parse(s.json) as Record<string, unknown>));
       case 'read':
-        return void (await this.read(s.subject));
+        return void (await page.read(s.subject));
       case 'check':
-        return this.checkThat(s);
+        return this.checkThat(s.that, printStatement(s));
       case 'wait':
         return this.wait(s);
       case 'pause':
         return new Promise((done) => setTimeout(done, s.ms));
       case 'script':
-        return void (await wire.send('POST', '/execute/sync', { script: s.script, args: [] }));
+        return void (await page.script(s.script, s.arguments));
       case 'to window':
-        return this.toWindow(s.number);
+        return page.toWindow(s.number);
+      case 'to newest window':
+        return page.toNewestWindow();
+      case 'to window at':
+        return page.toWindowAt(page.text(s.address));
+      case 'new window': {
+        const { handle } = await wire.send<{ handle: string }>('POST', '/window/new', { type: s.what });
+        return void (await wire.send('POST', '/window', { handle }));
+      }
       case 'to frame':
         return this.toFrame(s);
       case 'close window':
@@ -85,9 +155,22 @@ export class Player {
       case 'dialog':
         if (s.text !== undefined) await wire.send('POST', '/alert/text', { text: s.text });
         return void (await wire.send('POST', `/alert/${s.answer}`));
+      case 'cookie':
+        return void (await wire.send('POST', '/cookie', { cookie: { name: s.name, value: page.text(s.value) } }));
+      case 'forget cookies':
+        return void (await wire.send(
+          'DELETE',
+          s.name === undefined ? '/cookie' : `/cookie/${encodeURIComponent(s.name)}`,
+        ));
       case 'screenshot':
         return void (await wire.send('GET', '/screenshot'));
     }
+  }
+
+  /** The first size is what the trial's window was opened with. */
+  private async size(width: number, height: number): Promise<void> {
+    if (this.sized) await this.wire.send('POST', '/window/rect', { width, height });
+    this.sized = true;
   }
 
   private secret(name: string): string {
@@ -99,120 +182,33 @@ export class Player {
     return value;
   }
 
-  private async find(locator: DrillLocator): Promise<Reference> {
-    const using = strategyOf(locator.by) ?? locator.by;
-    const root = locator.within ? `/element/${(await this.element(locator.within))[elementKey]}` : '';
-    if (!locator.match || locator.match === 1)
-      return this.wire.send<Reference>('POST', `${root}/element`, { using, value: locator.value });
-    const all = await this.wire.send<Reference[]>('POST', `${root}/elements`, { using, value: locator.value });
-    const found = all[locator.match - 1];
-    if (!found)
-      throw new WireFault(
-        'no such element',
-        `${locator.by} ${JSON.stringify(locator.value)} has ${all.length} matches, not ${locator.match}`,
-      );
-    return found;
-  }
-
-  private async element(target: Target): Promise<Reference> {
-    return 'name' in target ? this.held.get(target.name)! : this.find(target.locator);
-  }
-
-  private async onElement<T = unknown>(
-    target: Target,
-    method: string,
-    tail: string,
-    body: Record<string, unknown> = {},
-  ): Promise<T> {
-    const element = await this.element(target);
-    return this.wire.send<T>(method, `/element/${element[elementKey]}/${tail}`, body);
-  }
-
-  private async read(subject: Subject): Promise<string> {
-    const key = encodeURIComponent(subject.key ?? '');
-    switch (subject.what) {
-      case 'title':
-        return this.wire.send<string>('GET', '/title');
-      case 'address':
-        return this.wire.send<string>('GET', '/url');
-      case 'count': {
-        const target = subject.of!;
-        if ('name' in target) return '1';
-        const body = { using: strategyOf(target.locator.by) ?? target.locator.by, value: target.locator.value };
-        return String((await this.wire.send<unknown[]>('POST', '/elements', body)).length);
-      }
-      case 'attribute':
-      case 'property':
-        return String(await this.onElement(subject.of!, 'GET', `${subject.what}/${key}`));
-      case 'style':
-        return String(await this.onElement(subject.of!, 'GET', `css/${key}`));
-      default:
-        return String(await this.onElement(subject.of!, 'GET', subject.what));
-    }
-  }
-
-  private async checkThat(s: Extract<Line, { do: 'check' }>): Promise<void> {
-    const actual = await this.read(s.subject);
-    const ok = holds(actual, s.comparison, s.value);
-    this.check(printStatement(s), ok, s.value, actual);
-    if (!ok)
-      throw new CheckFault(
-        s.comparison === 'is'
-          ? `expected "${s.value}" but got "${actual}"`
-          : `"${actual}" does not fulfil: ${s.comparison} "${s.value}"`,
-      );
+  private async checkThat(that: Condition, label: string): Promise<void> {
+    const { ok, expected, actual } = await this.conditions.judge(that);
+    this.check(label, ok, expected, actual);
+    if (ok) return;
+    const same = that.kind === 'value' && that.comparison === 'is';
+    throw new CheckFault(
+      same ? `expected "${expected}" but got "${actual}"` : `"${actual}" does not fulfil: ${expected}`,
+    );
   }
 
   private async wait(s: Extract<Line, { do: 'wait' }>): Promise<void> {
     const end = performance.now() + s.limitMs;
+    this.conditions.begin();
     for (;;) {
-      if (await this.met(s.until)) return;
+      if (await this.conditions.met(s.until)) return;
       if (performance.now() >= end || this.stopped())
         throw new CheckFault(`timed out after ${s.limitMs} ms: ${printStatement(s)}`);
       await new Promise((done) => setTimeout(done, s.everyMs));
     }
   }
 
-  private async met(until: Condition): Promise<boolean> {
-    try {
-      if (until.kind === 'there') return Boolean(await this.element(until.target));
-      if (until.kind === 'script')
-        return Boolean(await this.wire.send('POST', '/execute/sync', { script: until.script, args: [] }));
-      return holds(await this.read(until.subject), until.comparison, until.value);
-    } catch (error) {
-      if (error instanceof WireFault && passing.has(error.code)) return false;
-      throw error;
-    }
-  }
-
-  private async toWindow(number: number): Promise<void> {
-    const handles = await this.wire.send<string[]>('GET', '/window/handles');
-    const own = handles.filter((handle) => !this.foreign.has(handle));
-    const handle = own[number - 1];
-    if (!handle) throw new WireFault('no such window', `there are ${own.length} windows, not ${number}`);
-    await this.wire.send('POST', '/window', { handle });
-  }
-
-  /** Windows of the session that do not belong to this trial. */
-  readonly foreign = new Set<string>();
-
   private async toFrame(s: Extract<Line, { do: 'to frame' }>): Promise<void> {
     if (s.where === 'parent') await this.wire.send('POST', '/frame/parent');
     else if (s.where === 'top') await this.wire.send('POST', '/frame', { id: null });
-    else if (s.target) await this.wire.send('POST', '/frame', { id: await this.element(s.target) });
-    else await this.wire.send('POST', '/frame', { id: (s.number ?? 1) - 1 });
-  }
-}
-
-function holds(actual: string, comparison: string, value: string): boolean {
-  switch (comparison) {
-    case 'is':
-      return actual === value;
-    case 'is not':
-      return actual !== value;
-    case 'contains':
-      return actual.includes(value);
-    default:
-      return linearPattern(value).fits(actual);
+    else if (s.target) {
+      const element = await this.page.element(s.target);
+      await this.wire.send('POST', '/frame', { id: { [elementKey]: element[elementKey] } });
+    } else await this.wire.send('POST', '/frame', { id: (s.number ?? 1) - 1 });
   }
 }

@@ -25,7 +25,10 @@ export class SessionEach implements TrialBrowser {
       const wire = new Wire(end, session.sessionId);
       if (size) await wire.send('POST', '/window/rect', size, true).catch(() => undefined);
       wire.notes = recorded.notes;
-      const player = new Player(wire, secrets, stopped, (...told) => recorder.checked(...told));
+      const player = new Player(wire, secrets, stopped, (...told) => recorder.checked(...told), {
+        number: request.number,
+        noted: (words) => recorder.noted(words),
+      });
       recorded.outcome(await player.play(drill));
       await recorded.lastLook();
     } catch (error) {

@@ -4,6 +4,7 @@ import { CommandRecorder } from '../recording/command-recorder.ts';
 import { AttemptRecorder } from '../recording/recorder.ts';
 import { debuggerAddress, environmentOf } from '../recording/session.ts';
 import { SessionWatch } from '../recording/session-watch.ts';
+import { TrialEars } from './hears.ts';
 import { Player } from './play.ts';
 import {
   beginSession,
@@ -68,7 +69,13 @@ export class SharedBrowser implements TrialBrowser {
       );
       commands.begins(context);
       wire.notes = commands;
-      const player = new Player(wire, secrets, stopped, (...told) => recorder.checked(...told));
+      const ears = new TrialEars(() => watch.underWay);
+      recorder.listener = (event) => ears.hear(event);
+      const player = new Player(wire, secrets, stopped, (...told) => recorder.checked(...told), {
+        hears: ears,
+        number: request.number,
+        noted: (words) => recorder.noted(words),
+      });
       player.foreign.add(this.home);
       const told = await player.play(drill);
       // The answers still under way at a failure often tell why it failed.

@@ -112,8 +112,17 @@ export class AttemptRecorder {
       ...(event.until === undefined ? {} : { until: this.relative(event.until) }),
     };
     this.raw.push(relative as EvidenceEvent);
+    this.listener?.(event);
     this.schedule();
     return id;
+  }
+
+  /** Hears every event as it is added, on the wall clock: what a drill waits for. */
+  listener: ((event: Unnumbered) => void) | undefined;
+
+  /** What a drill says of itself. */
+  noted(words: string): void {
+    this.add({ lane: 'note', kind: 'note', at: clock(), clock: 'recorder', data: { label: words } });
   }
 
   /** A check that a drill made. */

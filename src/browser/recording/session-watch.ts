@@ -246,10 +246,15 @@ export class SessionWatch implements Watch {
       );
   }
 
+  /** How many requests have not been answered yet. */
+  get underWay(): number {
+    return this.teller.underWay();
+  }
+
   /** Waits, not long, until the page's requests are answered. */
   async linger(): Promise<void> {
     const end = performance.now() + lingerMs;
-    while (this.teller.underWay() > 0 && performance.now() < end) await new Promise((done) => setTimeout(done, 15));
+    while (this.underWay > 0 && performance.now() < end) await new Promise((done) => setTimeout(done, 15));
   }
 
   /** Has every document tell what it still holds back. */

@@ -91,13 +91,16 @@ function fillInput(
     case 'execute async script':
       data.input = textOf(trimmed(body.script ?? '', mask));
       if (Array.isArray(body.args) && body.args.length) data.arguments = trimmed(body.args, mask);
+      setGiven(data, givenIn(body.args, elements));
       break;
     case 'perform actions':
       data.input = JSON.stringify(trimmed(body, mask));
       data.label = actionLabel(body, elements);
+      setGiven(data, givenIn(body.actions, elements));
       break;
     case 'set timeouts':
-      if (typeof body.implicit === 'number') data.implicit = body.implicit;
+      for (const limit of ['implicit', 'pageLoad', 'script'] as const)
+        if (typeof body[limit] === 'number') data[limit] = body[limit];
       data.label = 'Set timeouts';
       break;
     case 'switch to window':
@@ -124,6 +127,16 @@ function fillInput(
       data.label = 'Set the window size';
       data.input = JSON.stringify(body);
       break;
+    case 'new window':
+      data.label = body.type === 'window' ? 'Open a new window' : 'Open a new tab';
+      data.input = textOf(body.type);
+      break;
+    case 'add cookie':
+      data.input = textOf((body.cookie as Json | null | undefined)?.name);
+      break;
+    case 'delete cookie':
+      data.input = call.key ?? '';
+      break;
     case 'take screenshot':
     case 'take element screenshot':
       data.label = 'Take a screenshot';
@@ -136,6 +149,29 @@ function fillInput(
       data.label = 'Reload the page';
       break;
   }
+}
+
+/** Elements handed back to the browser within a command, by id: how they had been found. */
+export type Given = Record<string, KnownElement>;
+const deepest = 6;
+
+function givenIn(
+  value: unknown,
+  elements: ReadonlyMap<string, KnownElement>,
+  depth = 0,
+  found: Given = {},
+): Given | undefined {
+  if (value && typeof value === 'object' && depth < deepest) {
+    const id = (value as Json)[elementKey];
+    const known = typeof id === 'string' ? elements.get(id) : undefined;
+    if (known) found[id as string] = known;
+    else for (const one of Object.values(value)) givenIn(one, elements, depth + 1, found);
+  }
+  return Object.keys(found).length ? found : undefined;
+}
+
+function setGiven(data: StepData, given: Given | undefined): void {
+  if (given) data.given = given;
 }
 
 /** What was done with keys and pointer, with elements by their locators; letters stay in the input, which is masked with care. */

@@ -1,78 +1,76 @@
-import { endOf, type Locator, type StepEvent } from '../evidence/event.ts';
+import { endOf, type StepEvent } from '../evidence/event.ts';
 import { maskMark } from '../evidence/masking.ts';
-import { nameAt } from '../evidence/lifelines.ts';
-import { readValues } from '../failures/values.ts';
-import { locatorKey, strategyName } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
-import { median } from '../stats/median.ts';
-import {
-  elementSubjects,
-  pageSubjects,
-  strategies,
-  type Condition,
-  type Drill,
-  type DrillLocator,
-  type Line,
-  type Statement,
-  type Subject,
-  type Target,
-} from './drill.ts';
+import { asking } from '../evidence/waits.ts';
+import type { Amount, Drill, Line, Statement, Subject, Target, Value } from './drill.ts';
+import { Elements, slug } from './elements.ts';
+import { Expectations } from './expectations.ts';
+import type { Look } from './looks.ts';
+import { statementsOf, type Known } from './pointer-words.ts';
+import { placeFrom, textFrom, type Taken } from './remembered.ts';
 
 /** Silences of the client from this length on are part of what it did; shorter ones are its own speed. */
 const tellingSilenceMs = 20;
-const fallbackLimitMs = 5000;
 
-const readable: Record<string, Subject['what']> = {
-  text: 'text',
-  attribute: 'attribute',
-  property: 'property',
-  css: 'style',
-  displayed: 'displayed',
-  enabled: 'enabled',
-  selected: 'selected',
-  title: 'title',
-  address: 'address',
-};
+/** What a drill is made from besides the attempt itself. */
+export interface DrillSources {
+  /** How long the wait that ran out was meant to take, where it was told, ms. */
+  limitMs?: number;
+  /** Attempts of the same test that passed: they know what its waits and checks end at. */
+  passing?: readonly Evidence[];
+}
 
 /**
  * A drill that does what an attempt did, up to the step it failed at: the same commands in the same
- * order and at the same pace, elements held where the test held them, waits where it polled, and the
- * checks it told of. What could not be carried over is said in the remarks.
+ * order and at the same pace, elements held where the test held them, waits where it polled in any attempt, and the
+ * checks it told of or that its message names. What could not be carried over is said in the remarks.
  */
 export function drillFromEvidence(
   evidence: Evidence,
   title: string,
-  limitMs?: number,
+  sources: DrillSources = {},
 ): { drill: Drill; remarks: string[] } {
-  return new Builder(evidence, limitMs).build(title);
+  return new Builder(evidence, sources).build(title);
 }
 
 class Builder {
   private readonly lines: Statement[] = [];
   private readonly remarks: string[] = [];
-  private readonly names = new Map<string, string>();
-  private readonly usedNames = new Set<string>();
   private readonly steps: StepEvent[];
+  private readonly elements: Elements;
+  private readonly expectations: Expectations;
+  /** Names of answers that later commands took something from, by the step that gave them. */
+  private readonly memories = new Map<string, string>();
   private lastEnd: number | undefined;
 
   constructor(
     private readonly evidence: Evidence,
-    private readonly limitMs: number | undefined,
+    { limitMs, passing = [] }: DrillSources,
   ) {
     const last = evidence.failing;
     this.steps = last ? evidence.steps.filter((step) => step.at <= last.at) : evidence.steps;
+    this.elements = new Elements(evidence);
+    this.expectations = new Expectations(
+      evidence,
+      passing,
+      this.elements,
+      limitMs,
+      (words) => void this.remarks.push(words),
+    );
   }
 
   build(title: string): { drill: Drill; remarks: string[] } {
     const { width, height } = this.evidence.facts.environment;
     if (width && height) this.lines.push({ do: 'window', width, height });
+    this.remember();
     for (let i = 0; i < this.steps.length; i++) {
       const step = this.steps[i]!;
-      const wait = this.evidence.insideWait.get(step.id);
+      const look = this.expectations.looks.find(({ steps }) => steps[0] === step);
+      const kin = look ? this.expectations.kinOf(look) : [];
       this.silenceBefore(step);
-      if (wait) {
-        while (this.evidence.insideWait.get(this.steps[i + 1]?.id ?? '') === wait) i++;
-        this.wait(wait, this.steps[i]!);
+      if (look && (look.wait !== undefined || this.expectations.isWait(look, kin))) {
+        i += look.steps.length - 1;
+        this.wait(look, kin);
       } else {
         this.step(step, this.steps[i + 1]);
       }
@@ -87,6 +85,33 @@ class Builder {
   private silenceBefore(step: StepEvent): void {
     const silence = this.lastEnd === undefined ? 0 : Math.round(step.at - this.lastEnd);
     if (silence >= tellingSilenceMs) this.lines.push({ do: 'pause', ms: silence });
+  }
+
+  /** Finds out whose answers are needed later: places worked out from what a script measured, texts typed as they were read. */
+  private remember(): void {
+    for (const step of this.steps) {
+      if (step.data.action === 'type' && step.data.input) {
+        const from = textFrom(this.steps, step, step.data.input);
+        if (from) this.memoryOf(from, 'text-read');
+      }
+      if (step.data.command === 'perform actions')
+        statementsOf(step, {
+          target: () => ({ name: '' }),
+          place: (x, y) => {
+            const taken = placeFrom(this.steps, step, x, y);
+            if (taken) this.memoryOf(taken.x.from, 'place');
+            return { x, y };
+          },
+        });
+    }
+  }
+
+  private memoryOf(step: StepEvent, word: string): string {
+    const known = this.memories.get(step.id);
+    if (known) return known;
+    const name = this.elements.free(word);
+    this.memories.set(step.id, name);
+    return name;
   }
 
   private step(step: StepEvent, next: StepEvent | undefined): void {
@@ -111,51 +136,90 @@ class Builder {
         this.onTarget(step, (target) =>
           data.input?.includes(maskMark)
             ? { do: 'type secret', secret: secretName(step), target }
-            : { do: 'type', text: data.input ?? '', target },
+            : { do: 'type', text: this.typed(step), target },
         );
         break;
       case 'read':
         this.read(step);
         break;
       case 'script':
-        this.lines.push({ do: 'script', script: data.input ?? '' });
+        this.script(step);
         break;
       case 'keys':
-        if (data.input?.includes(maskMark)) this.remark(step);
-        else this.lines.push({ do: 'actions', json: data.input ?? '{"actions":[]}' });
+        this.keys(step);
         break;
       case 'window':
-        if (typeof data.number === 'number') this.lines.push({ do: 'to window', number: data.number });
-        else if (data.command === 'close window') this.lines.push({ do: 'close window' });
-        else if (data.command === 'set window rect') this.remark(step);
+        this.window(step);
         break;
       case 'frame':
         this.frame(step);
         break;
       case 'dialog':
-        if (data.command === 'accept alert' || data.command === 'dismiss alert') {
-          this.lines.push({ do: 'dialog', answer: data.command === 'accept alert' ? 'accept' : 'dismiss' });
-        }
+        this.dialog(step);
         break;
       case 'settings':
-        if (typeof data.implicit === 'number') this.lines.push({ do: 'implicit', ms: data.implicit });
+        this.settings(step);
+        break;
+      case 'cookie':
+        this.cookie(step);
         break;
       case 'picture':
         break;
       default:
-        this.remark(step);
+        if (data.command !== 'get window handle' && data.command !== 'get window handles') this.remark(step);
     }
+  }
+
+  private typed(step: StepEvent): Value {
+    const text = step.data.input ?? '';
+    const from = textFrom(this.steps, step, text);
+    const name = from && this.memories.get(from.id);
+    return name ? { parts: [{ name }] } : text;
+  }
+
+  private keys(step: StepEvent): void {
+    if (step.data.input?.includes(maskMark)) return this.remark(step);
+    const known: Known = {
+      target: (element) => this.elements.given(step, element),
+      place: (x, y) => {
+        const taken = placeFrom(this.steps, step, x, y);
+        return taken ? { x: this.amount(taken.x), y: this.amount(taken.y) } : { x, y };
+      },
+    };
+    const statements = statementsOf(step, known);
+    if (statements) this.lines.push(...statements);
+    // Elements are other ones each time: as JSON they would be unknown.
+    else if (step.data.given || !isJson(step.data.input)) this.remark(step);
+    else this.lines.push({ do: 'actions', json: step.data.input! });
+  }
+
+  private amount({ from, path, plus }: Taken): Amount {
+    return { of: { name: this.memoryOf(from, 'place'), path }, plus };
+  }
+
+  private script(step: StepEvent): void {
+    const subject = this.elements.subject(step);
+    if (!subject) return this.remark(step);
+    const { script = '', arguments: given } = subject;
+    const name = this.memories.get(step.id);
+    const rest = { script, ...(given ? { arguments: given } : {}) };
+    if (name) this.lines.push({ do: 'remember script', name, ...rest });
+    const that = this.expectations.expectation(step, subject);
+    if (that) this.lines.push({ do: 'check', that });
+    else if (!name) this.lines.push({ do: 'script', ...rest });
   }
 
   private find(step: StepEvent, next: StepEvent | undefined): void {
     const locator = step.data.locator;
     if (!locator || step.data.command === 'get active element') return this.remark(step);
-    const drillLocator = this.locator(locator);
+    const drillLocator = this.elements.locator(locator);
     if (!drillLocator) return this.remark(step);
     const many = step.data.command.startsWith('find elements');
-    const uses = this.steps.filter((other) => other.data.foundBy === step.id);
+    const uses = this.steps.filter((other) => this.elements.uses(other, step));
     if (many && uses.length === 0) {
-      this.lines.push({ do: 'read', subject: { what: 'count', of: { locator: drillLocator } } });
+      const subject: Subject = { what: 'count', of: { locator: drillLocator } };
+      const that = this.expectations.expectation(step, subject);
+      this.lines.push(that ? { do: 'check', that } : { do: 'read', subject });
       return;
     }
     // Found and used at once, and only then: the locator can stand in the statement itself.
@@ -167,126 +231,104 @@ class Builder {
       !this.evidence.insideWait.has(next.id) &&
       next.at - endOf(step) < tellingSilenceMs;
     if (inline) return;
-    for (const index of many ? new Set(uses.map((use) => use.data.locator?.index ?? 0)) : [0]) {
-      const name = this.nameFor(step);
-      this.names.set(`${step.id}/${index}`, name);
-      this.lines.push({ do: 'find', name, locator: index ? { ...drillLocator, match: index + 1 } : drillLocator });
-    }
-  }
-
-  private nameFor(step: StepEvent): string {
-    const line = step.data.locator && this.evidence.lifelines.get(locatorKey(step.data.locator));
-    const words = (line && nameAt(line, endOf(step))) || step.data.locator?.value || 'element';
-    const base = slug(words) || slug(step.data.locator?.value ?? '') || 'element';
-    let name = reserved.has(base) ? `the-${base}` : base;
-    for (let n = 2; this.usedNames.has(name); n++) name = `${base}-${n}`;
-    this.usedNames.add(name);
-    return name;
-  }
-
-  private target(step: StepEvent): Target | undefined {
-    const name = this.names.get(`${step.data.foundBy}/${step.data.locator?.index ?? 0}`);
-    if (name) return { name };
-    const locator = step.data.locator && this.locator(step.data.locator);
-    return locator && { locator };
+    for (const index of many ? new Set(uses.map((use) => use.data.locator?.index ?? 0)) : [0])
+      this.lines.push({
+        do: 'find',
+        name: this.elements.hold(step, index),
+        locator: index ? { ...drillLocator, match: index + 1 } : drillLocator,
+      });
   }
 
   private onTarget(step: StepEvent, make: (target: Target) => Statement): void {
-    const target = this.target(step);
+    const target = this.elements.target(step);
     if (target) this.lines.push(make(target));
     else this.remark(step);
   }
 
-  private locator(locator: Locator): DrillLocator | undefined {
-    const by = strategyName(locator.using);
-    if (!(strategies as readonly string[]).includes(by)) return undefined;
-    const within = locator.within && this.locator(locator.within);
-    if (locator.within && !within) return undefined;
-    return {
-      by,
-      value: locator.value,
-      ...(locator.index ? { match: locator.index + 1 } : {}),
-      ...(within ? { within: { locator: within } } : {}),
-    };
-  }
-
-  private subject(step: StepEvent): Subject | undefined {
-    const [word = '', ...rest] = (step.data.subject ?? '').split(' ');
-    const what = readable[word];
-    if (!what) return undefined;
-    if (what === 'title' || what === 'address') return { what };
-    const of = this.target(step);
-    return of && { what, ...(rest.length ? { key: rest.join(' ') } : {}), of };
-  }
-
   private read(step: StepEvent): void {
-    const subject = this.subject(step);
+    const name = this.memories.get(step.id);
+    if (step.data.command === 'get element rect' && name)
+      return this.onTarget(step, (target) => ({ do: 'remember place', name, target }));
+    const subject = this.elements.subject(step);
     if (!subject) return this.remark(step);
-    const check = this.checkOn(step);
-    this.lines.push(
-      check === undefined ? { do: 'read', subject } : { do: 'check', subject, comparison: 'is', value: check },
-    );
+    if (name) this.lines.push({ do: 'remember', name, subject });
+    const that = this.expectations.expectation(step, subject);
+    if (that) this.lines.push({ do: 'check', that });
+    else if (!name) this.lines.push({ do: 'read', subject });
   }
 
-  /** What a read value was expected to be, when the test told a check on it or the failure names it. */
-  private checkOn(step: StepEvent): string | undefined {
-    const next = this.evidence.steps.find((other) => other.at > step.at);
-    const check = this.evidence.notes.find(
-      (n) => n.kind === 'check' && n.at >= step.at && n.at <= (next?.at ?? Infinity),
-    );
-    const read = String(step.data.result ?? '');
-    if (check?.data.expected !== undefined && check.data.actual === read) {
-      if (check.data.ok === false || check.data.expected === read) return check.data.expected;
+  private wait(look: Look, kin: readonly Look[]): void {
+    const statement = this.expectations.wait(look, kin);
+    const last = look.steps.at(-1)!;
+    if (statement) this.lines.push(statement);
+    else this.remark(last);
+    const name = this.memories.get(last.id);
+    const subject = name ? this.elements.subject(last, true) : undefined;
+    if (name && subject) this.lines.push({ do: 'remember', name, subject });
+    this.heldAfter(look);
+  }
+
+  /** What a wait found is held from then on, where the test used it later. */
+  private heldAfter({ steps, met }: Look): void {
+    const found = met ? steps.findLast(({ data }) => data.action === 'find' && !data.error) : undefined;
+    if (!found || !this.steps.some((step) => this.elements.uses(step, found) && !steps.includes(step))) return;
+    this.find(found, undefined);
+  }
+
+  private window(step: StepEvent): void {
+    const { command, number, input } = step.data;
+    if (command === 'close window') this.lines.push({ do: 'close window' });
+    else if (command === 'new window')
+      this.lines.push({ do: 'new window', what: input === 'window' ? 'window' : 'tab' });
+    else if (command === 'set window rect') this.size(step);
+    else if (command !== 'switch to window') this.remark(step);
+    else if (this.isNewest(step)) this.lines.push({ do: 'to newest window' });
+    else if (typeof number === 'number') this.lines.push({ do: 'to window', number });
+    else this.remark(step);
+  }
+
+  /** Whether a test went to the window that had been opened last, of several. */
+  private isNewest(step: StepEvent): boolean {
+    const events = this.evidence.window.filter(({ at }) => at <= step.at);
+    const closed = new Set(events.flatMap(({ kind, data }) => (kind === 'closed' ? [data.context] : [])));
+    const open = events.filter(({ kind, data }) => kind === 'opened' && !closed.has(data.context));
+    return open.length > 1 && open.at(-1)!.data.context === step.data.handle;
+  }
+
+  private size(step: StepEvent): void {
+    const { width, height } = (isJson(step.data.input) ? JSON.parse(step.data.input!) : {}) as Record<string, unknown>;
+    if (typeof width !== 'number' || typeof height !== 'number') return this.remark(step);
+    // A window that was sized before anything was opened began so.
+    const isFirst = !this.lines.some((line) => line.do !== 'window');
+    if (isFirst) this.lines.length = 0;
+    this.lines.push({ do: 'window', width: Math.round(width), height: Math.round(height) });
+  }
+
+  private dialog({ data }: StepEvent): void {
+    if (data.command === 'get alert text') this.lines.push({ do: 'read', subject: { what: 'dialog' } });
+    else if (data.command === 'send alert text') this.answer = data.input ?? '';
+    else {
+      const text = this.answer;
+      this.answer = undefined;
+      const answer = data.command === 'accept alert' ? 'accept' : 'dismiss';
+      this.lines.push({ do: 'dialog', answer, ...(text !== undefined && answer === 'accept' ? { text } : {}) });
     }
-    if (step === this.evidence.failing && !step.data.error) return this.expectedFor(read);
-    return undefined;
+  }
+  private answer: string | undefined;
+
+  private settings({ data }: StepEvent): void {
+    if (typeof data.implicit === 'number') this.lines.push({ do: 'implicit', ms: data.implicit });
+    if (typeof data.pageLoad === 'number') this.lines.push({ do: 'limit', of: 'page load', ms: data.pageLoad });
+    if (typeof data.script === 'number') this.lines.push({ do: 'limit', of: 'script', ms: data.script });
   }
 
-  private expectedFor(read: string): string | undefined {
-    const values = readValues(this.evidence.facts.message);
-    if (!values || !read) return undefined;
-    return values.actual === read ? values.expected : values.expected === read ? values.actual : undefined;
-  }
-
-  private wait(id: string, last: StepEvent): void {
-    const wait = this.evidence.waits.find((event) => event.id === id)!;
-    const polls = this.evidence.polls.filter((poll) => poll.data.wait === id);
-    const gaps = polls.slice(1).map((poll, i) => poll.at - endOf(polls[i]!));
-    const everyMs = gaps.length ? Math.max(0, Math.round(median(gaps))) : 100;
-    const met = wait.data.ok === true;
-    const used = endOf(wait) - wait.at;
-    const limitMs = Math.round(this.limitMs ?? (met ? Math.max(fallbackLimitMs, used * 2) : Math.max(500, used)));
-    const until = this.condition(
-      last,
-      polls.map((poll) => poll.data.saw),
-      met,
-    );
-    if (until) this.lines.push({ do: 'wait', until, limitMs, everyMs });
-    else this.remark(wait);
-    const found = this.steps.findLast(
-      (step) => this.evidence.insideWait.get(step.id) === id && step.data.action === 'find' && !step.data.error,
-    );
-    if (
-      met &&
-      found &&
-      this.steps.some((step) => step.data.foundBy === found.id && !this.evidence.insideWait.has(step.id))
-    )
-      this.find(found, undefined);
-  }
-
-  private condition(last: StepEvent, saw: readonly string[], met: boolean): Condition | undefined {
-    if (last.data.action === 'script') return { kind: 'script', script: last.data.input ?? '' };
-    const locator = last.data.locator && this.locator(last.data.locator);
-    if (last.data.action === 'find') return locator && { kind: 'there', target: { locator } };
-    const base = this.subject(last);
-    if (!base) return undefined;
-    const subject: Subject = base.of && locator ? { ...base, of: { locator } } : base;
-    // What ended the wait is known by what had not ended it: the last value seen before.
-    const before = saw.findLast((value) => value !== saw.at(-1));
-    if (!met || before === undefined) return { kind: 'value', subject, comparison: 'is not', value: saw.at(-1) ?? '' };
-    return wireCode(before)
-      ? locator && { kind: 'there', target: { locator } }
-      : { kind: 'value', subject, comparison: 'is not', value: before };
+  private cookie(step: StepEvent): void {
+    const { command, input } = step.data;
+    if (command === 'delete cookies') this.lines.push({ do: 'forget cookies' });
+    else if (command === 'delete cookie' && input) this.lines.push({ do: 'forget cookies', name: input });
+    else if (command === 'add cookie' && input)
+      this.remarks.push(`the test set the cookie “${input}”, whose value is never kept; add a line: cookie "…" is "…"`);
+    else this.remark(step);
   }
 
   private frame(step: StepEvent): void {
@@ -297,32 +339,19 @@ class Builder {
   }
 
   private remark(step: StepEvent): void {
+    if (asking.has(step.data.action) && step !== this.evidence.failing && step.data.command === 'get page source')
+      return;
     this.remarks.push(`not carried over: ${step.data.label} (${step.data.command})`);
   }
 }
 
-const wireCode = (saw: string): boolean =>
-  /^(no such element|stale element reference|element not interactable)$/.test(saw);
-
-/** Words that mean something where a name may stand. */
-const reserved = new Set([
-  ...strategies.flatMap((by) => by.split(' ')),
-  ...elementSubjects,
-  ...pageSubjects,
-  'script',
-  'secret',
-  'top',
-  'parent',
-]);
-
-const slug = (words: string): string =>
-  words
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|(?<!-)-+$/g, '')
-    .replace(/^(?=\d)/, 'e-')
-    .split('-')
-    .slice(0, 4)
-    .join('-');
+function isJson(text: string | undefined): boolean {
+  try {
+    JSON.parse(text ?? '');
+    return true;
+  } catch {
+    return false;
+  }
+}
 
 const secretName = (step: StepEvent): string => slug(step.data.locator?.value ?? 'secret') || 'secret';

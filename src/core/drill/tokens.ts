@@ -6,11 +6,13 @@ export interface Token {
   column: number;
 }
 
-const pattern = /\s+|#.*|"(?:[^"\\]|\\.)*"|\d+(?:\.\d+)?(?![\w-])|[A-Za-z_][\w-]*|[=]/y;
+const pattern = /\s+|#.*|"(?:[^"\\]|\\.)*"|-?\d+(?:\.\d+)?(?![\w-])|[A-Za-z_][\w-]*|[=+.,]/y;
 
 /** Splits one line of a drill. A text is written as a JSON string, so that anything fits on a line. */
-export function tokensOf(line: string, number: number): { tokens: Token[]; error?: DrillError } {
+export function tokensOf(line: string, number: number): { tokens: Token[]; end: number; error?: DrillError } {
   const tokens: Token[] = [];
+  /** The column after the last token. */
+  let end = 1;
   let at = 0;
   while (at < line.length) {
     pattern.lastIndex = at;
@@ -19,17 +21,19 @@ export function tokensOf(line: string, number: number): { tokens: Token[]; error
     if (!found) {
       const message =
         line[at] === '"' ? 'this text has no closing quote; end it with "' : `“${line[at]}” has no meaning here`;
-      return { tokens, error: { line: number, column, message } };
+      return { tokens, end, error: { line: number, column, message } };
     }
     const value = found[0];
     at += value.length;
     if (/^[\s#]/.test(value)) continue;
+    end = at + 1;
     if (value.startsWith('"')) {
       try {
         tokens.push({ kind: 'text', value: JSON.parse(value) as string, column });
       } catch {
         return {
           tokens,
+          end,
           error: {
             line: number,
             column,
@@ -38,9 +42,9 @@ export function tokensOf(line: string, number: number): { tokens: Token[]; error
         };
       }
     } else {
-      const kind = /^\d/.test(value) ? 'number' : value === '=' ? 'sign' : 'word';
+      const kind = /^-?\d/.test(value) ? 'number' : /^[=+.,]$/.test(value) ? 'sign' : 'word';
       tokens.push({ kind, value, column });
     }
   }
-  return { tokens };
+  return { tokens, end };
 }

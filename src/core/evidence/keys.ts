@@ -115,3 +115,44 @@ export function keysWritten(text: string): string {
     .map((part) => ('text' in part ? part.text : `[${part.key}${part.times > 1 ? ` ×${part.times}` : ''}]`))
     .join(' ');
 }
+
+const byName = new Map(Object.entries(keys).map(([char, name]) => [name.toLowerCase(), char]));
+/** The first of two keys of the same name is the one meant. */
+for (const [char, name] of Object.entries(keys).reverse()) byName.set(name.toLowerCase(), char);
+const mostTimes = 1000;
+
+/**
+ * Reads keys by name, as `keyWords` writes them: chords joined by `+`, several parted by commas, `×5` or `x5` for the
+ * same again, characters between “ and ”: `“Ada”, Control+A, Arrow down ×5, Enter`.
+ * @returns the text to send, each chord let go of at its end, or what cannot be read
+ */
+export function keysNamed(words: string): string | { problem: string } {
+  let out = '';
+  for (const [part] of words.matchAll(/“[^”]*”|[^,“]+/g)) {
+    if (part.startsWith('“')) out += part.slice(1, -1);
+    else if (part.trim()) {
+      const chord = chordNamed(part.trim());
+      if (typeof chord !== 'string') return chord;
+      out += chord;
+    }
+  }
+  return out || { problem: 'no keys are named here' };
+}
+
+function chordNamed(chord: string): string | { problem: string } {
+  const [, times] = /[×x] ?(\d{1,4})$/u.exec(chord) ?? [];
+  const written = times === undefined ? chord : chord.slice(0, chord.lastIndexOf(/×/.test(chord) ? '×' : 'x')).trim();
+  const names = written === '+' ? ['+'] : written.split('+');
+  const chars: string[] = [];
+  for (const name of names.map((one) => one.trim())) {
+    const char = byName.get(name.toLowerCase()) ?? (Array.from(name).length === 1 ? name : undefined);
+    if (char === undefined)
+      return { problem: `“${name}” is no key; keys are called Enter, Tab, Escape, Arrow down, Control+A …` };
+    chars.push(char);
+  }
+  if (chars.slice(0, -1).some((char) => !isModifier(char)))
+    return { problem: `only Shift, Control, Alt and Meta are held: “${written}”` };
+  if (Number(times ?? 1) > mostTimes) return { problem: `at most ${mostTimes} times` };
+  const held = chars.length > 1 || isModifier(chars[0]!);
+  return (chars.join('') + (held ? allReleased : '')).repeat(Number(times ?? 1));
+}

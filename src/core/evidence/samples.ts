@@ -118,6 +118,7 @@ export const facts = (outcome: AttemptFacts['outcome'], message = '', stack = ''
   environment: { browser: 'chromium', version: '156' },
 });
 
+export const missing = { code: 'no such element', message: 'no such element: Unable to locate element' };
 export const stale = { code: 'stale element reference', message: 'stale element reference: stale element not found' };
 export const intercepted = {
   code: 'element click intercepted',

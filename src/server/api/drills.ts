@@ -8,6 +8,9 @@ import type { Store } from '../store/store.ts';
 import type { Services } from './context.ts';
 import { bodyAs, found, Problem } from './problem.ts';
 
+/** A few attempts that passed know what waits end at; more say the same. */
+const mostPassing = 5;
+
 const drillShape = Joi.object<{ attemptId?: string; text?: string }>({
   attemptId: Joi.string().max(100),
   text: Joi.string().max(1_000_000),
@@ -74,6 +77,14 @@ function fromAttempt(store: Store, id: string): string {
       'no-steps',
       'no commands were recorded in this attempt, so there is nothing to replay; record it through the address ending in /wd',
     );
-  const { drill, remarks } = drillFromEvidence(evidence, attempt.test.title, attempt.failure?.limitMs);
+  const passing = store.attempts.passingOf(attempt.test.id, mostPassing).flatMap((other) => {
+    const known = other === id ? undefined : store.attempts.get(other);
+    return known ? [prepare(store.events.recorded(other), known)] : [];
+  });
+  const limitMs = attempt.failure?.limitMs;
+  const { drill, remarks } = drillFromEvidence(evidence, attempt.test.title, {
+    passing: passing.filter(({ steps }) => steps.length > 0),
+    ...(limitMs === undefined ? {} : { limitMs }),
+  });
   return printDrill(drill, [`from attempt ${attempt.id}, ${attempt.outcome}`, ...remarks]);
 }

@@ -1,0 +1,145 @@
+import type { Argument, DrillLocator, Place, Subject, Target, Value } from '../../core/drill/drill.ts';
+import { wireLocator } from '../../core/drill/page-locators.ts';
+import { amountOf, resolved } from '../../core/drill/values.ts';
+import { elementKey } from '../recording/commands.ts';
+import { middleOf, type Point } from './pointing.ts';
+import { WireFault, type Wire } from './wire.ts';
+
+export type Reference = Record<string, string>;
+
+/** The page as a drill's lines speak of it: elements by name and locator, values remembered. */
+export class DrillPage {
+  readonly held = new Map<string, Reference>();
+  readonly memory = new Map<string, unknown>();
+  /** Windows of the session that do not belong to this trial. */
+  readonly foreign = new Set<string>();
+
+  constructor(private readonly wire: Wire) {}
+
+  text(value: Value): string {
+    return resolved(value, this.memory);
+  }
+
+  async find(locator: DrillLocator): Promise<Reference> {
+    const root = locator.within ? `/element/${(await this.element(locator.within))[elementKey]}` : '';
+    const asked = this.asked(locator);
+    if (!locator.match || locator.match === 1) return this.wire.send<Reference>('POST', `${root}/element`, asked);
+    const all = await this.wire.send<Reference[]>('POST', `${root}/elements`, asked);
+    const found = all[locator.match - 1];
+    if (!found)
+      throw new WireFault(
+        'no such element',
+        `${locator.by} ${JSON.stringify(asked.value)} has ${all.length} matches, not ${locator.match}`,
+      );
+    return found;
+  }
+
+  private asked({ by, value, named, within }: DrillLocator): { using: string; value: string } {
+    const plain = { by, value: this.text(value), ...(named === undefined ? {} : { named: this.text(named) }) };
+    return wireLocator(plain, within !== undefined);
+  }
+
+  async element(target: Target): Promise<Reference> {
+    return 'name' in target ? this.held.get(target.name)! : this.find(target.locator);
+  }
+
+  /** How many there are, without waiting for one. */
+  async count(target: Target): Promise<number> {
+    if ('name' in target) return 1;
+    const { locator } = target;
+    const root = locator.within ? `/element/${(await this.element(locator.within))[elementKey]}` : '';
+    return (await this.wire.send<unknown[]>('POST', `${root}/elements`, this.asked(locator))).length;
+  }
+
+  async onElement<T = unknown>(
+    target: Target,
+    method: string,
+    tail: string,
+    body: Record<string, unknown> = {},
+  ): Promise<T> {
+    const element = await this.element(target);
+    return this.wire.send<T>(method, `/element/${element[elementKey]}/${tail}`, body);
+  }
+
+  async read(subject: Subject): Promise<string> {
+    const key = encodeURIComponent(subject.key ?? '');
+    switch (subject.what) {
+      case 'title':
+        return this.wire.send<string>('GET', '/title');
+      case 'address':
+        return this.wire.send<string>('GET', '/url');
+      case 'dialog':
+        return this.wire.send<string>('GET', '/alert/text');
+      case 'windows':
+        return String((await this.windows()).length);
+      case 'count':
+        return String(await this.count(subject.of!));
+      case 'answer': {
+        const answer = await this.script(subject.script!, subject.arguments);
+        return typeof answer === 'string' ? answer : (JSON.stringify(answer) ?? '');
+      }
+      case 'attribute':
+      case 'property':
+        return String(await this.onElement(subject.of!, 'GET', `${subject.what}/${key}`));
+      case 'style':
+        return String(await this.onElement(subject.of!, 'GET', `css/${key}`));
+      default:
+        return String(await this.onElement(subject.of!, 'GET', subject.what));
+    }
+  }
+
+  /** Where an element is in the window, CSS pixels. */
+  placeOf(target: Target): Promise<{ x: number; y: number; width: number; height: number }> {
+    return this.onElement(target, 'GET', 'rect');
+  }
+
+  async point(place: Place): Promise<Point> {
+    if ('target' in place) return { ...middleOf(await this.element(place.target)), ...place.offset };
+    return { origin: 'viewport', x: amountOf(place.x, this.memory), y: amountOf(place.y, this.memory) };
+  }
+
+  async script<T = unknown>(script: string, given: readonly Argument[] = []): Promise<T> {
+    const args: unknown[] = [];
+    for (const one of given)
+      args.push(
+        'target' in one
+          ? { [elementKey]: (await this.element(one.target))[elementKey] }
+          : 'number' in one
+            ? one.number
+            : this.text(one.value),
+      );
+    return this.wire.send<T>('POST', '/execute/sync', { script, args });
+  }
+
+  /** Windows of this trial, in the order in which they were opened. */
+  async windows(): Promise<string[]> {
+    const handles = await this.wire.send<string[]>('GET', '/window/handles');
+    const own = handles.filter((handle) => !this.foreign.has(handle));
+    // Drivers may tell windows in any order: those seen before keep their numbers.
+    const known = this.seen.filter((handle) => own.includes(handle));
+    this.seen = [...known, ...own.filter((handle) => !known.includes(handle))];
+    return this.seen;
+  }
+  private seen: string[] = [];
+
+  async toWindow(number: number): Promise<void> {
+    const own = await this.windows();
+    const handle = own[number - 1];
+    if (!handle) throw new WireFault('no such window', `there are ${own.length} windows, not ${number}`);
+    await this.wire.send('POST', '/window', { handle });
+  }
+
+  async toNewestWindow(): Promise<void> {
+    const own = await this.windows();
+    await this.wire.send('POST', '/window', { handle: own.at(-1) });
+  }
+
+  /** Looks into one window after the other until an address holds the text. */
+  async toWindowAt(part: string): Promise<void> {
+    for (const handle of await this.windows()) {
+      await this.wire.send('POST', '/window', { handle });
+      if ((await this.wire.send<string>('GET', '/url')).includes(part)) return;
+    }
+    throw new WireFault('no such window', `no window is at an address with “${part}”`);
+  }
+}

@@ -1,0 +1,101 @@
+import type { StepEvent } from '../evidence/event.ts';
+import type { Evidence } from '../evidence/prepare.ts';
+import { readValues } from '../failures/values.ts';
+import type { Comparison } from './drill.ts';
+import type { Compared } from './ends.ts';
+import { numberOf } from './compare.ts';
+import { foundBy, type Look } from './looks.ts';
+
+/** A step in its attempt. */
+export interface Asked {
+  evidence: Evidence;
+  step: StepEvent;
+}
+
+interface Told {
+  expected: string;
+  actual: string;
+  ok: boolean;
+}
+
+/** The check that a test told of what it had just read. */
+function toldOf({ evidence, step }: Asked): Told | undefined {
+  const next = evidence.steps.find((other) => other.at > step.at);
+  const note = evidence.notes.find(
+    (one) =>
+      one.kind === 'check' &&
+      one.at >= step.at &&
+      one.at <= (next?.at ?? Infinity) &&
+      one.data.actual === foundBy(step),
+  );
+  const { expected, actual, ok } = note?.data ?? {};
+  return expected === undefined || actual === undefined ? undefined : { expected, actual, ok: ok !== false };
+}
+
+/** How words say that two values are compared; where they say nothing, that they are the same. */
+function comparisonIn(words: string): Comparison {
+  if (/\bat least\b|\bor more\b|>=|\bno (?:less|fewer) than\b/i.test(words)) return 'is at least';
+  if (/\bat most\b|<=|\bno more than\b/i.test(words)) return 'is at most';
+  if (/\bcontain|\binclud/i.test(words))
+    return /\bnot (?:to )?(?:contain|includ)/i.test(words) ? 'does not contain' : 'contains';
+  if (/\bto match\b|\bmatch(?:es|ing)\b/i.test(words)) return 'matches';
+  return 'is';
+}
+
+/** The plainest comparison under which all values that passed did. */
+function comparisonOf(passed: readonly Told[], words: string): Comparison {
+  if (passed.every(({ expected, actual }) => expected === actual)) {
+    const said = comparisonIn(words);
+    // Equal values say nothing of how they were compared, and words may speak of something else.
+    return passed.length && said !== 'contains' ? 'is' : said;
+  }
+  if (passed.every(({ expected, actual }) => actual.includes(expected))) return 'contains';
+  if (passed.every(({ expected, actual }) => numberOf(actual) >= numberOf(expected))) return 'is at least';
+  if (passed.every(({ expected, actual }) => numberOf(actual) <= numberOf(expected))) return 'is at most';
+  return comparisonIn(words);
+}
+
+/**
+ * What a value was expected to be: told by the test, here or where it passed, or named by the message of the failure.
+ * @param others the same read in attempts that passed
+ */
+export function expectedOf(own: Asked, others: readonly Asked[]): Compared | undefined {
+  const told = toldOf(own);
+  const passed = others.flatMap((one) => toldOf(one) ?? []).filter(({ ok }) => ok);
+  const { message } = own.evidence.facts;
+  if (told) return made(comparisonOf([...passed, ...(told.ok ? [told] : [])], told.ok ? '' : message), told.expected);
+  const isLast = own.step === own.evidence.failing;
+  const read = foundBy(own.step);
+  const values = isLast && read ? readValues(message) : undefined;
+  if (!values) return undefined;
+  // A message may name its two values the other way round.
+  const expected = values.actual === read ? values.expected : values.expected === read ? values.actual : undefined;
+  return expected === undefined ? undefined : made(comparisonIn(message), expected);
+}
+
+/** A pattern stands between slashes in messages. */
+function made(comparison: Comparison, expected: string): Compared {
+  if (comparison !== 'matches') return { comparison, value: expected };
+  const between = /^\/(.*)\/[a-z]*$/s.exec(expected)?.[1];
+  return between === undefined ? { comparison: 'is', value: expected } : { comparison, value: between };
+}
+
+const mostHints = 6;
+
+/** Values that the failure's message, or the checks after a wait, name: what was waited for may be among them. */
+export function hintsOf({ facts, notes }: Evidence, look?: Look): string[] {
+  const after = look ? notes.find(({ kind, at }) => kind === 'check' && at >= look.steps.at(-1)!.at) : undefined;
+  const own = !look || !look.met;
+  const values = own ? readValues(facts.message) : undefined;
+  const quoted = own ? [...facts.message.matchAll(/"([^"\n]{1,200})"|'([^'\n]{1,200})'|“([^”\n]{1,200})”/g)] : [];
+  const numbers = own
+    ? [...facts.message.matchAll(/(?<![\w.#-])(\d{1,6})(?![\w.])(?! ?m?s\b)/g)].map(([, n]) => n!)
+    : [];
+  const list = [
+    ...(values ? [values.expected] : []),
+    ...(after?.data.expected === undefined ? [] : [after.data.expected]),
+    ...quoted.map(([, a, b, c]) => a ?? b ?? c ?? ''),
+    ...numbers,
+  ];
+  return [...new Set(list)].filter(Boolean).slice(0, mostHints);
+}

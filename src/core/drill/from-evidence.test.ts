@@ -1,0 +1,350 @@
+import { describe, expect, it } from 'vitest';
+import { prepare } from '../evidence/prepare.ts';
+import type { EvidenceEvent, StepEvent } from '../evidence/event.ts';
+import { otherCommand } from '../evidence/command-names.ts';
+import type { Evidence } from '../evidence/prepare.ts';
+import { check, css, element, facts, missing, stale, step } from '../evidence/samples.ts';
+import { maskMark } from '../evidence/masking.ts';
+import { drillFromEvidence } from './from-evidence.ts';
+import { parseDrill } from './parse.ts';
+import { printDrill } from './print.ts';
+
+describe('from evidence', () => {
+  const found = step(100, 108, { action: 'find', command: 'find element', locator: css('#hold'), element: 'e1' });
+  const field = step(110, 118, { action: 'find', command: 'find element', locator: css('#name'), element: 'e2' });
+  const events = [
+    step(0, 90, { action: 'open', command: 'navigate to', input: 'http://ferry.test/' }),
+    found,
+    element(95, 'appeared', 'css=#hold', { node: 1, name: 'Hold seat' }),
+    field,
+    step(119, 150, {
+      action: 'type',
+      command: 'element send keys',
+      locator: css('#name'),
+      foundBy: field.id,
+      input: 'Ada',
+    }),
+    step(450, 460, {
+      action: 'press',
+      command: 'element click',
+      locator: css('#hold'),
+      foundBy: found.id,
+      error: stale,
+    }),
+    step(470, 500, { action: 'picture', command: 'take screenshot' }),
+  ];
+
+  it('holds elements where the test held them, keeps its pace, and ends at the failing step', () => {
+    const { drill, remarks } = drillFromEvidence(prepare(events, facts('failed', stale.message)), 'holds');
+    expect(printDrill(drill)).toBe(`drill "holds"
+
+open "http://ferry.test/"
+find hold-seat = css "#hold"
+type "Ada" into css "#name"
+pause 300 ms
+press hold-seat
+`);
+    expect(remarks).toEqual([]);
+  });
+
+  it('turns a told check on a read value into a check', () => {
+    const read = step(200, 205, { action: 'read', command: 'get title', subject: 'title', result: 'Old' });
+    const { drill } = drillFromEvidence(
+      prepare([events[0]!, read, check(206, false, 'New', 'Old')], facts('failed', 'expected "New" but got "Old"')),
+      'x',
+    );
+    expect(printDrill(drill)).toContain('check title is "New"');
+  });
+
+  it('finds the expected value in the failure when no check was told', () => {
+    const read = step(200, 205, { action: 'read', command: 'get title', subject: 'title', result: 'Old' });
+    const { drill } = drillFromEvidence(
+      prepare([events[0]!, read], facts('failed', 'expected "New" but got "Old"')),
+      'x',
+    );
+    expect(printDrill(drill)).toContain('check title is "New"');
+  });
+
+  it('asks for a masked value by name instead of repeating the mask', () => {
+    const type = step(119, 150, {
+      action: 'type',
+      command: 'element send keys',
+      locator: css('#code'),
+      input: maskMark,
+    });
+    const { drill } = drillFromEvidence(prepare([events[0]!, type], facts('passed')), 'x');
+    expect(printDrill(drill)).toContain('type secret "code" into css "#code"');
+  });
+
+  it('what cannot be carried over is said', () => {
+    const cookie = step(119, 150, { action: 'cookie', command: 'add cookie', label: 'add cookie' });
+    expect(drillFromEvidence(prepare([events[0]!, cookie], facts('passed')), 'x').remarks).toEqual([
+      expect.stringContaining('not carried over: add cookie'),
+    ]);
+  });
+
+  it('gives names that are no words of the language', () => {
+    const title = step(10, 20, { action: 'find', command: 'find element', locator: css('title') });
+    const use = step(100, 110, { action: 'press', command: 'element click', locator: css('title'), foundBy: title.id });
+    const other = step(30, 40, { action: 'find', command: 'find element', locator: css('p') });
+    const { drill } = drillFromEvidence(prepare([title, other, use], facts('passed')), 'x');
+    expect(parseDrill(printDrill(drill)).errors).toEqual([]);
+    expect(printDrill(drill)).toContain('press the-title');
+  });
+});
+
+describe('waits and checks, with the help of attempts that passed', () => {
+  const open = step(0, 90, { action: 'open', command: 'navigate to', input: 'http://ferry.test/' });
+  const looked = (at: number, locator: string, result?: string): StepEvent[] => {
+    const find = step(at, at + 4, {
+      action: 'find',
+      command: 'find element',
+      locator: css(locator),
+      ...(result === undefined ? { error: missing } : { element: `e${at}` }),
+    });
+    if (result === undefined) return [find];
+    const read = step(at + 5, at + 8, {
+      action: 'read',
+      command: otherCommand,
+      subject: 'text',
+      locator: css(locator),
+      foundBy: find.id,
+      result,
+    });
+    return [find, read];
+  };
+  const polled = (values: (string | undefined)[], locator = '.fare', from = 100): StepEvent[] =>
+    values.flatMap((value, i) => looked(from + i * 60, locator, value));
+  const counted = (values: number[]): StepEvent[] =>
+    values.map((result, i) =>
+      step(100 + i * 60, 105 + i * 60, { action: 'find', command: 'find elements', locator: css('.sailing'), result }),
+    );
+  const passed = (events: StepEvent[]) => prepare([open, ...events], facts('passed'));
+  const drilled = (events: EvidenceEvent[], message: string, passing: Evidence[] = []) => {
+    const { drill, remarks } = drillFromEvidence(prepare([open, ...events], facts('failed', message)), 'x', {
+      passing,
+    });
+    const text = printDrill(drill);
+    expect(parseDrill(text).errors).toEqual([]);
+    return { text, remarks };
+  };
+
+  it('a wait that ran out while its text went on changing waits for what it ends at where it passes', () => {
+    const { text } = drilled(polled(['…', 'one moment', 'nearly', 'soon']), 'Timed out after 200 ms', [
+      passed(polled(['…', 'soon', '€ 12'])),
+      passed(polled(['one moment', '€ 12'])),
+    ]);
+    expect(text).toContain('wait until text of css ".fare" is "€ 12"');
+  });
+
+  it('what it ends at may differ each time: its shape is waited for', () => {
+    const { text } = drilled(polled(['…', 'one moment']), 'Timed out', [
+      passed(polled(['…', 'LF-4821'])),
+      passed(polled(['…', 'LF-77'])),
+    ]);
+    expect(text).toContain('matches "^LF-\\\\d+$"');
+  });
+
+  it('without a passing attempt the message may name it; else a remark says what is not known', () => {
+    expect(drilled(polled(['…', 'soon']), 'expected "€ 12" but got "soon"').text).toContain('is "€ 12"');
+    const unknown = drilled(polled(['…', 'soon']), 'Timed out');
+    expect(unknown.text).toContain('is not "soon"');
+    expect(unknown.remarks).toEqual([expect.stringContaining('no passing attempt shows its end')]);
+  });
+
+  it('a wait whose every look was a failed find is kept, with what it was for', () => {
+    expect(drilled(polled([undefined, undefined, undefined]), 'Timed out').text).toContain(
+      'wait until css ".fare" is there',
+    );
+    expect(
+      drilled(polled([undefined, undefined]), 'Timed out', [passed(polled([undefined, '…', '€ 12']))]).text,
+    ).toContain('text of css ".fare" is "€ 12"');
+  });
+
+  it('what was so at the first look is still a wait where another attempt waited', () => {
+    const { text } = drilled(
+      [...looked(100, '.fare', '€ 12'), step(400, 410, { action: 'navigate', command: 'back', error: stale })],
+      'x',
+      [passed(polled(['…', '…', '€ 12']))],
+    );
+    expect(text).toContain('wait until text of css ".fare" is "€ 12" up to 5 s');
+  });
+
+  it('at least five of them, when fewer were not enough', () => {
+    const { text } = drilled(counted([0, 3, 4]), 'expected at least 5 sailings', [passed(counted([0, 2, 6]))]);
+    expect(text).toContain('wait until count of css ".sailing" is at least 5');
+    expect(drilled(counted([0, 0]), 'Timed out', [passed(counted([0, 6]))]).text).toContain(
+      'wait until css ".sailing" is there',
+    );
+  });
+
+  it('a wait for something to go', () => {
+    const { text } = drilled(
+      [
+        ...polled(['loading', 'loading', undefined], '.busy'),
+        step(900, 910, { action: 'navigate', command: 'back', error: stale }),
+      ],
+      'x',
+    );
+    expect(text).toContain('wait until css ".busy" is gone');
+  });
+
+  it('a check is compared as the test compared it', () => {
+    const read = (result: string) => looked(100, 'h1', result);
+    const told = (expected: string, actual: string, ok: boolean) => check(109, ok, expected, actual);
+    const contains = drilled(
+      [...read('Held by Ada'), told('Deniz', 'Held by Ada', false)],
+      'expected text to contain "Deniz"',
+      [prepare([open, ...read('Held by Deniz'), told('Deniz', 'Held by Deniz', true)], facts('passed'))],
+    );
+    expect(contains.text).toContain('check text of css "h1" contains "Deniz"');
+    expect(drilled([...read('3 left'), told('5', '3 left', false)], 'expected at least 5 but got 3').text).toContain(
+      'is at least 5',
+    );
+  });
+
+  it('a read that failed for a reason told nowhere is compared with what it is where it passes', () => {
+    expect(drilled(looked(100, 'h1', 'Old'), 'assertion failed', [passed(looked(100, 'h1', 'New'))]).text).toContain(
+      'check text of css "h1" is "New"',
+    );
+    expect(drilled(looked(100, 'h1', 'Old'), 'assertion failed').remarks).toEqual([
+      expect.stringContaining('the last line cannot fail'),
+    ]);
+  });
+});
+
+describe('what one command takes from another', () => {
+  const open = step(0, 90, { action: 'open', command: 'navigate to', input: 'http://ferry.test/' });
+  const seat = step(91, 95, { action: 'find', command: 'find element', locator: css('#seat'), element: 's1' });
+  const made = (...events: EvidenceEvent[]) => {
+    const { drill, remarks } = drillFromEvidence(prepare([open, ...events], facts('passed')), 'x');
+    const text = printDrill(drill);
+    expect(parseDrill(text).errors).toEqual([]);
+    return { lines: text.split('\n').slice(3, -1), remarks };
+  };
+  const actions = (at: number, list: object[], given?: object): StepEvent =>
+    step(at, at + 10, {
+      action: 'keys',
+      command: 'perform actions',
+      input: JSON.stringify({ actions: [{ type: 'pointer', id: 'm', actions: list }] }),
+      ...(given ? { given } : {}),
+    });
+  const press = [
+    { type: 'pointerDown', button: 0 },
+    { type: 'pointerUp', button: 0 },
+  ];
+
+  it('a place that a script measured is measured anew', () => {
+    const script = step(100, 105, {
+      action: 'script',
+      command: 'execute script',
+      input: 'return arguments[0].getBoundingClientRect()',
+      arguments: [{ 'element-6066-11e4-a52e-4f735466cecf': 's1' }],
+      given: { s1: { locator: css('#seat'), foundBy: seat.id } },
+      result: { x: 100, y: 40, width: 60, height: 20 },
+    });
+    const { lines } = made(
+      seat,
+      script,
+      actions(110, [{ type: 'pointerMove', x: 130, y: 50, origin: 'viewport' }, ...press]),
+    );
+    expect(lines).toEqual([
+      'remember the-place = script "return arguments[0].getBoundingClientRect()" with css "#seat"',
+      'click the-place.x + 30, the-place.y + 10',
+    ]);
+  });
+
+  it('a place nobody measured stays as it was', () => {
+    expect(made(actions(100, [{ type: 'pointerMove', x: 130, y: 50, origin: 'viewport' }, ...press])).lines).toEqual([
+      'click 130, 50',
+    ]);
+  });
+
+  it('pointers in words: hover, twice, the right button, drag', () => {
+    const origin = { 'element-6066-11e4-a52e-4f735466cecf': 's1' };
+    const given = { s1: { locator: css('#seat'), foundBy: seat.id } };
+    const move = { type: 'pointerMove', x: 0, y: 0, origin };
+    const right = press.map((one) => ({ ...one, button: 2 }));
+    const drag = [move, press[0]!, { type: 'pointerMove', x: 30, y: 5, origin: 'pointer' }, press[1]!];
+    const { lines } = made(
+      seat,
+      actions(96, [move], given),
+      actions(107, [move, ...press, ...press], given),
+      actions(118, [{ ...move, x: 3 }, ...right], given),
+      actions(129, drag, given),
+    );
+    expect(lines).toEqual([
+      'find seat = css "#seat"',
+      'hover seat',
+      'click twice seat',
+      'click right seat offset 3, 0',
+      'drag seat by 30, 5',
+    ]);
+  });
+
+  it('keys by name', () => {
+    const down = (value: string) => ({ type: 'keyDown', value });
+    const up = (value: string) => ({ type: 'keyUp', value });
+    const keys = step(100, 110, {
+      action: 'keys',
+      command: 'perform actions',
+      input: JSON.stringify({
+        actions: [
+          {
+            type: 'key',
+            id: 'k',
+            actions: [down('\uE009'), down('a'), up('a'), up('\uE009'), down('\uE015'), up('\uE015')],
+          },
+        ],
+      }),
+    });
+    expect(made(keys).lines).toEqual(['keys "Control+a, Arrow down"']);
+  });
+
+  it('a code that was read and typed is read anew', () => {
+    const read = step(100, 105, {
+      action: 'read',
+      command: otherCommand,
+      subject: 'text',
+      locator: css('.code'),
+      result: 'LF-4821',
+    });
+    const type = step(110, 120, {
+      action: 'type',
+      command: 'element send keys',
+      locator: css('#code'),
+      input: 'LF-4821',
+    });
+    const { lines } = made(read, type);
+    expect(lines).toEqual(['remember text-read = text of css ".code"', 'type text-read into css "#code"']);
+  });
+
+  it('the newest window, limits, sizes, dialogs, cookies', () => {
+    const opened = (at: number, context: string) =>
+      ({ id: `w${context}`, lane: 'window', kind: 'opened', at, clock: 'browser', data: { context } }) as EvidenceEvent;
+    const to = (at: number, handle: string, number: number) =>
+      step(at, at + 2, { action: 'window', command: 'switch to window', handle, number });
+    const { lines, remarks } = made(
+      opened(1, 'A'),
+      step(92, 93, { action: 'settings', command: 'set timeouts', pageLoad: 4000, script: 900 }),
+      step(94, 95, { action: 'window', command: 'set window rect', input: '{"width":800,"height":600}' }),
+      opened(100, 'B'),
+      to(101, 'B', 2),
+      to(104, 'A', 1),
+      step(107, 108, { action: 'dialog', command: 'send alert text', input: 'yes' }),
+      step(109, 110, { action: 'dialog', command: 'accept alert' }),
+      step(111, 112, { action: 'cookie', command: 'add cookie', input: 'lang' }),
+      step(113, 114, { action: 'cookie', command: 'delete cookies' }),
+    );
+    expect(lines).toEqual([
+      'limit page load 4 s',
+      'limit script 900 ms',
+      'window 800 x 600',
+      'switch to newest window',
+      'switch to window 1',
+      'accept dialog with "yes"',
+      'forget cookies',
+    ]);
+    expect(remarks).toEqual([expect.stringContaining('the cookie “lang”')]);
+  });
+});

@@ -1,0 +1,62 @@
+import type { StepEvent } from '../evidence/event.ts';
+import { locatorKey } from '../evidence/locator.ts';
+import type { Evidence } from '../evidence/prepare.ts';
+import { asking } from '../evidence/waits.ts';
+
+/** A stretch of commands in which a test asked the page one thing: once, or again and again until it was so. */
+export interface Look {
+  /** What was asked about. */
+  key: string;
+  /** The how-many-th look at it in its attempt, from 0. */
+  nth: number;
+  steps: StepEvent[];
+  /** Id of the wait it was, when it was asked more than once. */
+  wait?: string;
+  /** The test went on after it. */
+  met: boolean;
+}
+
+const keyOf = (step: StepEvent): string =>
+  step.data.locator
+    ? locatorKey(step.data.locator)
+    : step.data.action === 'script'
+      ? `script ${step.data.input ?? ''}`
+      : `${step.data.command} ${step.data.subject ?? ''}`;
+
+/** All looks of an attempt in time order, up to where it failed. */
+export function looksOf(evidence: Evidence, until = evidence.failing?.at ?? Infinity): Look[] {
+  const looks: Look[] = [];
+  const counts = new Map<string, number>();
+  let last: StepEvent | undefined;
+  for (const step of evidence.steps) {
+    if (step.at > until) break;
+    if (asking.has(step.data.action)) {
+      const wait = evidence.insideWait.get(step.id);
+      const key = keyOf(step);
+      const open = looks.at(-1);
+      const goesOn = open && last === open.steps.at(-1) && open.key === key && open.wait === wait;
+      if (goesOn) open.steps.push(step);
+      else {
+        const nth = counts.get(key) ?? 0;
+        counts.set(key, nth + 1);
+        looks.push({ key, nth, steps: [step], met: true, ...(wait === undefined ? {} : { wait }) });
+      }
+    }
+    last = step;
+  }
+  const { failing } = evidence;
+  for (const look of looks) if (failing && look.steps.includes(failing)) look.met = false;
+  return looks;
+}
+
+/** The same look in other attempts. */
+export const sameLook = (look: Look, others: readonly Look[][]): Look[] =>
+  others.flatMap((own) => own.find(({ key, nth }) => key === look.key && nth === look.nth) ?? []);
+
+/** What one try found: how many, what was read, what a script answered; nothing where it ended in an error. */
+export function foundBy(step: StepEvent): string | undefined {
+  const { error, action, command, result } = step.data;
+  if (error) return undefined;
+  if (action === 'find') return command.startsWith('find elements') ? String(result ?? 0) : 'found';
+  return typeof result === 'string' ? result : JSON.stringify(result ?? null);
+}
