@@ -134,6 +134,10 @@ export class Player {
         return this.checkThat(s.that, printStatement(s));
       case 'wait':
         return this.wait(s);
+      case 'when': {
+        const { ok } = await this.conditions.judge(s.that);
+        return ok ? this.statement({ ...s.then, line: s.line }) : undefined;
+      }
       case 'pause':
         return new Promise((done) => setTimeout(done, s.ms));
       case 'script':

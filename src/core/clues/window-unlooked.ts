@@ -39,7 +39,8 @@ export const windowUnlooked: ClueKind = {
 /** It failed in a window or frame that shows another page than the one passing attempts look at, and more had opened than in theirs. */
 function otherPageInWindow(scene: Scene): Omit<Clue, 'code'> | undefined {
   const step = failingStep(scene);
-  if (!step || step.window === undefined || step.window === 0) return undefined;
+  // Where nothing tells which page a window shows, it may well be the one that was meant.
+  if (!step || step.window === undefined || step.window === 0 || step.page === undefined) return undefined;
   const same = sameInPassing(scene, step).filter((one) => one.window !== undefined);
   const seen = new Set(same.map(({ page }) => page));
   if (same.length < 2 || seen.size !== 1 || seen.has(step.page) || seen.has(undefined)) return undefined;
@@ -49,7 +50,7 @@ function otherPageInWindow(scene: Scene): Omit<Clue, 'code'> | undefined {
   if (!more) return undefined;
   return {
     at: step.at,
-    summary: `${said(step.label)} was done in ${step.window < 0 ? 'a frame' : `window ${step.window + 1}`} with ${step.page ?? 'another page'}; ${ofPassing(same.length, same.length)} it was ${[...seen][0]!}`,
+    summary: `${said(step.label)} was done in ${step.window < 0 ? 'a frame' : `window ${step.window + 1}`} with ${step.page}; ${ofPassing(same.length, same.length)} it was ${[...seen][0]!}`,
     strength: 0.95,
     evidence: step.events,
   };

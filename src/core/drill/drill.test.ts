@@ -67,6 +67,7 @@ wait until all is quiet for 200 ms
 wait until hold is still
 wait until either css "#a" is gone or count of windows-shown is 2
 pause 250 ms
+when css "#a" is there then press css "#a"
 script "return 1"
 new tab
 switch to window 2
@@ -86,7 +87,7 @@ close window`.replace('count of windows-shown is 2', 'windows is "2"'),
     );
     expect(errors).toEqual([]);
     expect(drill!.title).toBe('all of it');
-    expect(drill!.lines).toHaveLength(63);
+    expect(drill!.lines).toHaveLength(64);
     expect(drill!.lines.find(({ line }) => line === 14)).toMatchObject({
       do: 'find',
       locator: { by: 'css', value: '#hold', match: 2, within: { locator: { by: 'xpath' } } },
@@ -189,6 +190,10 @@ close window`.replace('count of windows-shown is 2', 'windows is "2"'),
     ['wait until all is quiet', 1, 24, /expected “for”/],
     ['wait until console says ready', 1, 25, /what it says/],
     ['wait until script "x"', 1, 22, /expected “is|expected “answers”/],
+    ['when css "#a" is there', 1, 23, /expected “then”/],
+    ['when css "#a" is there then', 1, 28, /gives no name/],
+    ['when css "#a" is there then find b = css "b"', 1, 29, /gives no name/],
+    ['when css "#a" is still then back', 1, 6, /takes time/],
     ['script', 1, 7, /the script in double quotes/],
     ['script "x" with', 1, 16, /what the script is given/],
     ['switch window 1', 1, 8, /expected “to”/],
@@ -393,6 +398,10 @@ describe('printing', () => {
       { do: 'screenshot' },
     ),
     target.map((of): Statement => ({ do: 'to frame', target: of })),
+    fc
+      .tuple(condition, target)
+      .filter(([one]) => !takesTime(one))
+      .map(([that, of]): Statement => ({ do: 'when', that, then: { do: 'press', target: of } })),
     fc.tuple(text, value).map(([cookie, one]): Statement => ({ do: 'cookie', name: cookie, value: one })),
   );
   const head: Statement[] = [

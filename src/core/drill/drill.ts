@@ -136,6 +136,8 @@ export type Statement =
   | { do: 'dialog'; answer: 'accept' | 'dismiss'; text?: string }
   | { do: 'cookie'; name: string; value: Value }
   | { do: 'forget cookies'; name?: string }
+  /** Done only when it is so right then. */
+  | { do: 'when'; that: Condition; then: Statement }
   | { do: 'screenshot' };
 
 export type Line = Statement & { line: number };

@@ -26,6 +26,12 @@ const readable: Record<string, Subject['what']> = {
   address: 'address',
 };
 
+/** How an element was found. */
+interface Found {
+  locator: Locator;
+  foundBy: string;
+}
+
 /** The elements of an attempt as a drill names them: held ones by a name, others by their locator. */
 export class Elements {
   private readonly names = new Map<string, string>();
@@ -35,12 +41,20 @@ export class Elements {
 
   /** An element handed back within a command. */
   given(step: StepEvent, element: string): Target | undefined {
-    const known = (step.data.given as Record<string, { locator: Locator; foundBy: string }> | undefined)?.[element];
+    const known = (step.data.given as Record<string, Found> | undefined)?.[element] ?? this.found(element);
     if (!known) return undefined;
     const name = this.names.get(`${known.foundBy}/${known.locator.index ?? 0}`);
     if (name) return { name };
     const locator = this.locator(known.locator);
     return locator && { locator };
+  }
+
+  /** The step that found an element, where the recording did not say it with the command. */
+  private found(element: string): Found | undefined {
+    const step = this.evidence.steps.find(
+      ({ data }) => data.action === 'find' && data.element === element && data.locator,
+    );
+    return step && { locator: step.data.locator!, foundBy: step.id };
   }
 
   /** Element arguments stay elements; what is no text and no number is read out of a text at the script's head. */

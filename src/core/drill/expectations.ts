@@ -12,6 +12,7 @@ const fallbackEveryMs = 100;
 /** Gaps under this lie within one try. */
 const shortestGapMs = 10;
 
+const takes: ReadonlySet<string> = new Set(['press', 'clear', 'type']);
 const goneCodes: ReadonlySet<string> = new Set(['no such element', 'stale element reference']);
 
 /** What the waits and checks of an attempt are about, told with the help of those that passed. */
@@ -41,13 +42,27 @@ export class Expectations {
     );
   }
 
-  /** What was so at the first look here, and was waited for in another attempt. */
-  isWait(look: Look, kin: readonly Look[]): boolean {
+  /**
+   * What was so at the first look here, and is a wait all the same: another attempt had to wait for it, the test waits for
+   * the same elsewhere, or it looks for an element and does nothing with it.
+   */
+  isWait(look: Look, kin: readonly Look[], isUsed: (found: StepEvent) => boolean): boolean {
     const asked = new Set(look.steps.map(({ data }) => data.command));
-    return kin.some(
-      ({ wait, steps }) =>
-        wait !== undefined && [...asked].every((one) => steps.some(({ data }) => data.command === one)),
-    );
+    const waited = ({ key, wait, steps }: Look): boolean =>
+      key === look.key &&
+      wait !== undefined &&
+      [...asked].every((one) => steps.some(({ data }) => data.command === one));
+    if (kin.some(waited) || this.looks.some(waited) || this.passing.some(({ looks }) => looks.some(waited)))
+      return true;
+    const [first] = look.steps;
+    return look.met && look.steps.length === 1 && first!.data.action === 'find' && !isMany(first!) && !isUsed(first!);
+  }
+
+  /** What a look that ended the attempt was expected to give, where it had come to its answer and was not waited for. */
+  isCheck(look: Look): boolean {
+    const last = look.steps.at(-1)!;
+    if (look.met || this.limitMs !== undefined || last.data.error) return false;
+    return expectedOf({ evidence: this.evidence, step: last }, []) !== undefined;
   }
 
   /** What a read value was expected to be: as the test told, as its message says, or as passing attempts have it. */
@@ -75,10 +90,25 @@ export class Expectations {
     return undefined;
   }
 
+  /**
+   * What attempts that passed did with what this one looked for and did not find: a step that is taken only when there is
+   * something to take it on.
+   */
+  takenElsewhere(found: StepEvent): StepEvent[] {
+    const look = this.looks.find(({ steps }) => steps.includes(found));
+    if (!look || countOf(found) > 0 || found === this.evidence.failing) return [];
+    for (const { evidence, looks } of this.passing) {
+      const same = sameLook(look, [looks])[0]?.steps.find((step) => isMany(step) && countOf(step) > 0);
+      const used = same ? evidence.steps.filter(({ data }) => data.foundBy === same.id && takes.has(data.action)) : [];
+      if (used.length) return used;
+    }
+    return [];
+  }
+
   /** The wait that a look was; nothing where it cannot be said what for. */
   wait(look: Look, kin: readonly Look[]): Extract<Statement, { do: 'wait' }> | undefined {
     const waits = [look, ...kin].filter(({ wait }) => wait !== undefined);
-    const used = Math.max(...waits.map(({ steps }) => endOf(steps.at(-1)!) - steps[0]!.at));
+    const used = Math.max(0, ...waits.map(({ steps }) => endOf(steps.at(-1)!) - steps[0]!.at));
     const told = look.met ? undefined : this.limitMs;
     const limitMs = Math.round(told ?? (look.met ? Math.max(fallbackLimitMs, used * 2) : Math.max(500, used)));
     const gaps = waits.flatMap(({ steps }) =>
@@ -97,20 +127,20 @@ export class Expectations {
     const all = [look, ...kin];
     const ended = all.filter(({ met }) => met);
     // Those that went on know what is asked; one that ran out may never have come so far.
-    const model = ended.find(({ wait }) => wait !== undefined) ?? ended[0] ?? look;
+    const cameFar = look.wait !== undefined && look.steps.some(({ data }) => data.action !== 'find');
+    const model = ended.find(({ wait }) => wait !== undefined) ?? (cameFar ? look : ended[0]) ?? look;
     const last = model.steps.findLast(({ data }) => data.action !== 'find') ?? model.steps.at(-1)!;
     const tries = ({ steps }: Look): StepEvent[] =>
       steps.filter(({ data }) => data.command === last.data.command || (data.action === 'find' && data.error));
-    const ends = ended.map((one) => tries(one).at(-1)!);
-    const before = all.flatMap((one) => (one.met ? tries(one).slice(0, -1) : tries(one)));
+    const ends = ended.flatMap((one) => tries(one).at(-1) ?? []);
+    const before = all.flatMap((one) => (one.met ? beforeEnd(tries(one)) : tries(one)));
     const target = last.data.locator && this.elements.locator(last.data.locator);
     // The test went on once nothing was there any more.
     if (target && ends.length && ends.every(({ data }) => data.error && goneCodes.has(data.error.code)))
       return { kind: 'gone', target: { locator: target } };
     if (last.data.action === 'find') {
       if (!target) return undefined;
-      const many = last.data.command.startsWith('find elements');
-      if (!many) return { kind: 'there', target: { locator: target } };
+      if (!isMany(last)) return { kind: 'there', target: { locator: target } };
       const subject: Subject = { what: 'count', of: { locator: target } };
       return this.counted(subject, ends.map(countOf), before.map(countOf), { locator: target });
     }
@@ -125,7 +155,9 @@ export class Expectations {
         ...(subject.arguments ? { arguments: subject.arguments } : {}),
       };
     const compared = comparedBy(end, none, hintsOf(this.evidence, look));
-    if (compared && (none.length || !target)) return { kind: 'value', subject, ...compared };
+    // Seen at its end only, in several attempts, it always ended so.
+    const known = none.length > 0 || !target || end.length > 1 || states.has(subject.what);
+    if (compared && known) return { kind: 'value', subject, ...compared };
     // Nothing was ever read but what ended it: the element had to be there, no more is known.
     if (!none.length) return target && { kind: 'there', target: { locator: target } };
     this.remark(`what ${last.data.label} waits for is known by what it was not: no passing attempt shows its end`);
@@ -139,11 +171,22 @@ export class Expectations {
     const named = hintsOf(this.evidence)
       .map(Number)
       .find((n) => n > most && n <= least && Number.isInteger(n));
-    if (named === undefined && most === 0) return { kind: 'there', target };
-    const value = String(named ?? (ends.length ? least : most + 1));
+    const value = String(named ?? (ends.length && most > 0 ? least : most + 1));
     return { kind: 'value', subject, comparison: 'is at least', value };
   }
 }
 
+/** The tries before a test had what it waited for: what it read again right after it is no try. */
+function beforeEnd(tries: readonly StepEvent[]): StepEvent[] {
+  if (!tries.length) return [];
+  const end = foundBy(tries.at(-1)!);
+  let until = tries.length - 1;
+  while (until > 0 && foundBy(tries[until - 1]!) === end) until--;
+  return tries.slice(0, until);
+}
+
+/** What is one of two: seen once, it is what was waited for. */
+const states: ReadonlySet<Subject['what']> = new Set(['displayed', 'enabled', 'selected']);
+const isMany = (step: StepEvent): boolean => step.data.command.startsWith('find elements');
 const countOf = (step: StepEvent): number => Number(foundBy(step) ?? 0) || 0;
 const isTruthy = (value: string): boolean => !['false', 'null', '0', '', '""'].includes(value);

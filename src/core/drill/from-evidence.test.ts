@@ -174,7 +174,7 @@ describe('waits and checks, with the help of attempts that passed', () => {
     const { text } = drilled(counted([0, 3, 4]), 'expected at least 5 sailings', [passed(counted([0, 2, 6]))]);
     expect(text).toContain('wait until count of css ".sailing" is at least 5');
     expect(drilled(counted([0, 0]), 'Timed out', [passed(counted([0, 6]))]).text).toContain(
-      'wait until css ".sailing" is there',
+      'wait until count of css ".sailing" is at least 1',
     );
   });
 
@@ -187,6 +187,43 @@ describe('waits and checks, with the help of attempts that passed', () => {
       'x',
     );
     expect(text).toContain('wait until css ".busy" is gone');
+  });
+
+  it('a step that was taken only where there was something to take it on', () => {
+    const offers = counted([2])[0]!;
+    const press = step(120, 130, {
+      action: 'press',
+      command: 'element click',
+      locator: css('.sailing'),
+      foundBy: offers.id,
+    });
+    const { text } = drilled(
+      [counted([0])[0]!, step(120, 130, { action: 'navigate', command: 'back', error: stale })],
+      'x',
+      [passed([offers, press])],
+    );
+    expect(text).toContain('when css ".sailing" is there then press css ".sailing"');
+  });
+
+  it('what was polled is what is waited for, whatever a passing attempt read right after it', () => {
+    const shown = (at: number, result: boolean, subject = 'displayed'): StepEvent[] => {
+      const find = step(at, at + 4, { action: 'find', command: 'find element', locator: css('.link') });
+      const command = subject === 'displayed' ? 'is displayed' : 'get element property';
+      const read = step(at + 5, at + 8, {
+        action: 'read',
+        command: otherCommand,
+        subject,
+        locator: css('.link'),
+        foundBy: find.id,
+        result,
+      });
+      return [find, { ...read, data: { ...read.data, command: command as never } }];
+    };
+    const later = shown(200, true, 'property href')[1]!;
+    const { text } = drilled([...shown(100, false), ...shown(160, false), ...shown(220, false)], 'Timed out', [
+      passed([...shown(100, true), { ...later, at: 110, until: 112 }]),
+    ]);
+    expect(text).toContain('wait until displayed of css ".link" is "true"');
   });
 
   it('a check is compared as the test compared it', () => {

@@ -1,8 +1,9 @@
 import { endOf, type StepEvent } from '../evidence/event.ts';
+import { elementKey } from '../evidence/action-words.ts';
 import { maskMark } from '../evidence/masking.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import { asking } from '../evidence/waits.ts';
-import type { Amount, Drill, Line, Statement, Subject, Target, Value } from './drill.ts';
+import type { Amount, Drill, DrillLocator, Line, Statement, Subject, Target, Value } from './drill.ts';
 import { Elements, slug } from './elements.ts';
 import { Expectations } from './expectations.ts';
 import type { Look } from './looks.ts';
@@ -68,7 +69,12 @@ class Builder {
       const look = this.expectations.looks.find(({ steps }) => steps[0] === step);
       const kin = look ? this.expectations.kinOf(look) : [];
       this.silenceBefore(step);
-      if (look && (look.wait !== undefined || this.expectations.isWait(look, kin))) {
+      const isUsed = (found: StepEvent): boolean => this.steps.some((other) => this.elements.uses(other, found));
+      if (
+        look &&
+        !this.expectations.isCheck(look) &&
+        (look.wait !== undefined || this.expectations.isWait(look, kin, isUsed))
+      ) {
         i += look.steps.length - 1;
         this.wait(look, kin);
       } else {
@@ -189,7 +195,7 @@ class Builder {
     const statements = statementsOf(step, known);
     if (statements) this.lines.push(...statements);
     // Elements are other ones each time: as JSON they would be unknown.
-    else if (step.data.given || !isJson(step.data.input)) this.remark(step);
+    else if (step.data.input?.includes(elementKey) || !isJson(step.data.input)) this.remark(step);
     else this.lines.push({ do: 'actions', json: step.data.input! });
   }
 
@@ -219,7 +225,9 @@ class Builder {
     if (many && uses.length === 0) {
       const subject: Subject = { what: 'count', of: { locator: drillLocator } };
       const that = this.expectations.expectation(step, subject);
-      this.lines.push(that ? { do: 'check', that } : { do: 'read', subject });
+      const taken = that ? [] : this.taken(step, drillLocator);
+      if (taken.length) this.lines.push(...taken);
+      else this.lines.push(that ? { do: 'check', that } : { do: 'read', subject });
       return;
     }
     // Found and used at once, and only then: the locator can stand in the statement itself.
@@ -265,7 +273,29 @@ class Builder {
     const name = this.memories.get(last.id);
     const subject = name ? this.elements.subject(last, true) : undefined;
     if (name && subject) this.lines.push({ do: 'remember', name, subject });
+    this.checkedAfter(last);
     this.heldAfter(look);
+  }
+
+  /** What a test told of the value that ended its wait. */
+  private checkedAfter(last: StepEvent): void {
+    if (last === this.evidence.failing || !asking.has(last.data.action) || last.data.action === 'find') return;
+    const subject = this.elements.subject(last, true);
+    const that = subject && this.expectations.expectation(last, subject);
+    if (that) this.lines.push({ do: 'check', that });
+  }
+
+  /** Steps that are taken only when there is something to take them on, as attempts that passed took them. */
+  private taken(found: StepEvent, locator: DrillLocator): Statement[] {
+    return this.expectations.takenElsewhere(found).flatMap(({ data }): Statement[] => {
+      const index = data.locator?.index ?? 0;
+      const target = { locator: index ? { ...locator, match: index + 1 } : locator };
+      const that = { kind: 'there', target } as const;
+      if (data.action !== 'type')
+        return [{ do: 'when', that, then: { do: data.action === 'clear' ? 'clear' : 'press', target } }];
+      const { input = '' } = data;
+      return input.includes(maskMark) ? [] : [{ do: 'when', that, then: { do: 'type', text: input, target } }];
+    });
   }
 
   /** What a wait found is held from then on, where the test used it later. */

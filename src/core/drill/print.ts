@@ -150,6 +150,8 @@ export function printStatement(s: Statement): string {
       return `check ${printCondition(s.that)}`;
     case 'wait':
       return `wait until ${printCondition(s.until)} up to ${duration(s.limitMs)} every ${duration(s.everyMs)}`;
+    case 'when':
+      return `when ${printCondition(s.that)} then ${printStatement(s.then)}`;
     case 'pause':
       return `pause ${duration(s.ms)}`;
     case 'script':

@@ -114,6 +114,18 @@ export const statements: Record<string, (r: Reader) => Statement> = {
     const everyMs = r.take('every') ? r.duration() : defaultEveryMs;
     return { do: 'wait', until, limitMs, everyMs };
   },
+  when: (r) => {
+    const column = r.column;
+    const that = condition(r);
+    if (holdsStill(that)) throw new Fault(column, 'whether something stays as it is takes time: write “wait until”');
+    r.expect('then');
+    const first = r.peek();
+    const name = first?.kind === 'word' ? first.value : '';
+    if (!Object.hasOwn(statements, name) || givesNames.has(name))
+      r.fail('expected a statement here that gives no name, such as: press css "…"');
+    r.take(name);
+    return { do: 'when', that, then: statements[name]!(r) };
+  },
   pause: (r) => ({ do: 'pause', ms: r.duration() }),
   script: (r) => ({ do: 'script', script: r.text('the script'), ...withArguments(r.given()) }),
   switch: (r) => {
@@ -156,6 +168,9 @@ export const statements: Record<string, (r: Reader) => Statement> = {
   },
   screenshot: () => ({ do: 'screenshot' }),
 };
+
+/** A name is known to all lines below it, so its line is always played. */
+const givesNames: ReadonlySet<string> = new Set(['find', 'remember', 'draw', 'when', 'window', 'seed']);
 
 function distance(r: Reader): { x: number; y: number } {
   const x = r.number('how far to the right');
