@@ -132,6 +132,8 @@ export interface Series {
   state: SeriesState;
   problem: string | null;
   createdAt: number;
+  /** The drill's text as it was played; null where it was not kept yet. */
+  text: string | null;
 }
 
 export type FileKind = 'video' | 'picture' | 'log' | 'har' | 'trace' | 'cues' | 'markup' | 'text';

@@ -9,7 +9,7 @@ import { Conditions } from './conditions.ts';
 import type { Hears } from './hears.ts';
 import { DrillPage } from './page.ts';
 import { clicking, dragging, hovering, pressingKeys, rolling } from './pointing.ts';
-import { WireFault, type Wire } from './wire.ts';
+import { WireFault, WireGone, type Wire } from './wire.ts';
 
 /** A check or wait of the drill that did not hold. */
 class CheckFault extends Error {}
@@ -48,6 +48,7 @@ export class Player {
     return this.page.foreign;
   }
 
+  /** @throws WireGone when the browser is gone or hangs */
   async play(drill: Drill): Promise<ToldOutcome> {
     for (const line of drill.lines) {
       if (this.stopped()) return { status: 'skipped', message: 'stopped by hand', stack: '' };
@@ -55,6 +56,7 @@ export class Player {
         if (acts.has(line.do)) this.conditions.since = clock();
         await this.statement(line);
       } catch (error) {
+        if (error instanceof WireGone) throw error;
         const stack = `    at ${printStatement(line)} (drill:${line.line}:1)`;
         const status = error instanceof WireFault || error instanceof CheckFault ? 'failed' : 'errored';
         return { status, message: (error as Error).message, stack };

@@ -32,7 +32,9 @@ export class SessionEach implements TrialBrowser {
       recorded.outcome(await player.play(drill));
       await recorded.lastLook();
     } catch (error) {
-      interrupted = `the browser of this trial failed: ${(error as Error).message}`;
+      interrupted = stopped()
+        ? 'the series was stopped'
+        : `the browser of this trial failed: ${(error as Error).message}`;
     } finally {
       await recorder.end(interrupted);
       await end

@@ -83,7 +83,9 @@ export class SharedBrowser implements TrialBrowser {
       await watch.flush(told.status === 'failed');
       recorder.outcome(told);
     } catch (error) {
-      interrupted = `the browser of this trial failed: ${(error as Error).message}`;
+      interrupted = stopped()
+        ? 'the series was stopped'
+        : `the browser of this trial failed: ${(error as Error).message}`;
     } finally {
       await recorder.end(interrupted);
       watch.record(undefined);

@@ -1,3 +1,4 @@
+import type { Drill } from '../../core/drill/drill.ts';
 import type { Place } from '../place.ts';
 import { SessionEach } from './session-each.ts';
 import { SharedBrowser } from './shared-browser.ts';
@@ -7,4 +8,21 @@ import type { TrialBrowser, WindowSize } from './trial-session.ts';
 export function trialsIn(place: Place, size: WindowSize): Promise<TrialBrowser> {
   const { contexts, socket } = place.abilities;
   return contexts && socket ? SharedBrowser.start(place, size) : Promise.resolve(new SessionEach(place, size));
+}
+
+/** Opening a page may take this long where the drill sets no limit of its own; every other command is far quicker. */
+const pageMs = 30_000;
+const slackMs = 60_000;
+
+/** How long a trial may take before its browser is held to hang, ms: all its waits and pauses, its pages, and a minute. */
+export function trialLimitMs({ lines }: Drill): number {
+  let page = pageMs;
+  let sum = slackMs;
+  for (const line of lines) {
+    if (line.do === 'limit') page = Math.max(page, line.ms);
+    else if (line.do === 'pause') sum += line.ms;
+    else if (line.do === 'wait') sum += line.limitMs + line.everyMs;
+    else if (line.do === 'open' || line.do === 'reload' || line.do === 'press' || line.do === 'script') sum += page;
+  }
+  return sum;
 }

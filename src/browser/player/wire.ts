@@ -17,6 +17,9 @@ export class WireFault extends Error {
   }
 }
 
+/** The driver is gone, or never answered: no fault of the page's, and no failure of the drill's. */
+export class WireGone extends Error {}
+
 /** Takes the commands down, as those of any test are taken down. */
 export interface CommandNotes {
   before(method: string, path: string, body: Buffer): void;
@@ -53,6 +56,8 @@ export class Wire {
     let answer: Answer | undefined;
     try {
       answer = await answered;
+    } catch (error) {
+      throw new WireGone((error as Error).message);
     } finally {
       notes?.after(method, path, bytes, answer, at, clock());
     }

@@ -4,7 +4,7 @@ import { median } from '../stats/median.ts';
 import type { Condition, Statement, Subject, Target } from './drill.ts';
 import type { Elements } from './elements.ts';
 import { comparedBy } from './ends.ts';
-import { expectedOf, hintsOf } from './expected.ts';
+import { expectedInRow, expectedOf, hintsOf } from './expected.ts';
 import { foundBy, looksOf, sameLook, type Look } from './looks.ts';
 
 const fallbackLimitMs = 5000;
@@ -18,6 +18,8 @@ const goneCodes: ReadonlySet<string> = new Set(['no such element', 'stale elemen
 /** What the waits and checks of an attempt are about, told with the help of those that passed. */
 export class Expectations {
   readonly looks: readonly Look[];
+  /** Of reads whose values the test joined before it checked them. */
+  private readonly inRow: ReadonlyMap<string, string>;
   private readonly passing: readonly { evidence: Evidence; looks: Look[] }[];
 
   /**
@@ -32,6 +34,7 @@ export class Expectations {
     private readonly remark: (words: string) => void,
   ) {
     this.looks = looksOf(evidence);
+    this.inRow = expectedInRow(evidence);
     this.passing = passing.map((one) => ({ evidence: one, looks: looksOf(one, Infinity) }));
   }
 
@@ -55,7 +58,26 @@ export class Expectations {
     if (kin.some(waited) || this.looks.some(waited) || this.passing.some(({ looks }) => looks.some(waited)))
       return true;
     const [first] = look.steps;
-    return look.met && look.steps.length === 1 && first!.data.action === 'find' && !isMany(first!) && !isUsed(first!);
+    const { action, error } = first!.data;
+    if (!look.met || look.steps.length > 1 || action !== 'find' || error || isUsed(first!)) return false;
+    if (!isMany(first!)) return true;
+    const seen = [look, ...kin].map(({ steps }) => countOf(steps[0]!));
+    return Math.min(...seen) > 0 && !this.isToldOf(first!);
+  }
+
+  private isToldOf(step: StepEvent): boolean {
+    return expectedOf({ evidence: this.evidence, step }, []) !== undefined;
+  }
+
+  /**
+   * Whether an element that was there at its first look in every attempt known is to be waited for all the same: no
+   * attempt shows what the test does while it is not there, and a drill is not quite as quick as its test.
+   */
+  isSureToCome(found: StepEvent): boolean {
+    const look = this.looks.find(({ steps }) => steps.includes(found));
+    if (!look || look.steps[0] !== found || found.data.error || look.wait !== undefined) return false;
+    const kin = this.kinOf(look);
+    return kin.length > 0 && kin.every(({ steps }) => !steps[0]!.data.error);
   }
 
   /** What a look that ended the attempt was expected to give, where it had come to its answer and was not waited for. */
@@ -70,6 +92,8 @@ export class Expectations {
     const read = foundBy(step);
     const isLast = step === this.evidence.failing;
     if (read === undefined) return undefined;
+    const joined = this.inRow.get(step.id);
+    if (joined !== undefined) return { kind: 'value', subject, comparison: 'is', value: joined };
     const look = this.looks.find(({ steps }) => steps.includes(step));
     const others = look
       ? this.passing.flatMap(({ evidence, looks }) => {

@@ -16,20 +16,29 @@ interface Told {
   expected: string;
   actual: string;
   ok: boolean;
+  /** The test checked a part of what was read. */
+  part?: boolean;
 }
+
+const shortestPart = 4;
+const isPart = (actual: string | undefined, read: string): boolean =>
+  actual !== undefined && actual.length >= shortestPart && read.includes(actual);
 
 /** The check that a test told of what it had just read. */
 function toldOf({ evidence, step }: Asked): Told | undefined {
   const next = evidence.steps.find((other) => other.at > step.at);
+  const read = foundBy(step) ?? '';
   const note = evidence.notes.find(
     (one) =>
       one.kind === 'check' &&
       one.at >= step.at &&
       one.at <= (next?.at ?? Infinity) &&
-      one.data.actual === foundBy(step),
+      (one.data.actual === read || isPart(one.data.actual, read)),
   );
   const { expected, actual, ok } = note?.data ?? {};
-  return expected === undefined || actual === undefined ? undefined : { expected, actual, ok: ok !== false };
+  if (expected === undefined || actual === undefined) return undefined;
+  // A test that checked a part of what it read: so much of it has to be there.
+  return { expected, actual: ok !== false ? read : actual, ok: ok !== false, part: actual !== read };
 }
 
 /** How words say that two values are compared; where they say nothing, that they are the same. */
@@ -63,6 +72,7 @@ export function expectedOf(own: Asked, others: readonly Asked[]): Compared | und
   const told = toldOf(own);
   const passed = others.flatMap((one) => toldOf(one) ?? []).filter(({ ok }) => ok);
   const { message } = own.evidence.facts;
+  if (told?.part) return { comparison: 'contains', value: told.expected };
   if (told) return made(comparisonOf([...passed, ...(told.ok ? [told] : [])], told.ok ? '' : message), told.expected);
   const isLast = own.step === own.evidence.failing;
   const read = foundBy(own.step);
@@ -79,6 +89,38 @@ function made(comparison: Comparison, expected: string): Compared {
   const between = /^\/(.*)\/[a-z]*$/s.exec(expected)?.[1];
   return between === undefined ? { comparison: 'is', value: expected } : { comparison, value: between };
 }
+
+/**
+ * What each of several reads in a row was expected to give, where a test joined them to one text and the message names
+ * both: `expected 'a, b, c' but got 'a, c, b'`.
+ * @returns by id of the step that read
+ */
+export function expectedInRow({ facts, steps, failing }: Evidence): Map<string, string> {
+  const out = new Map<string, string>();
+  const values = readValues(facts.message);
+  if (!values || !failing) return out;
+  for (const between of [', ', ',', ' ', '; ', '\n']) {
+    const [expected, actual] = [values.expected.split(between), values.actual.split(between)];
+    if (actual.length < 2 || actual.length !== expected.length) continue;
+    const reads = steps.filter(({ at, data }) => at <= failing.at && data.action === 'read').slice(-actual.length);
+    const same = reads.length === actual.length && reads.every((step, i) => isSame(foundBy(step), actual[i]!));
+    if (!same) continue;
+    // A test may have made numbers of what it read: then what is to be there cannot be written as the page writes it.
+    if (reads.some((step, i) => foundBy(step) !== actual[i])) {
+      const written = new Map(reads.map((step, i) => [actual[i]!, foundBy(step)!]));
+      reads.forEach((step, i) => {
+        const text = written.get(expected[i]!);
+        if (text !== undefined) out.set(step.id, text);
+      });
+    } else reads.forEach((step, i) => out.set(step.id, expected[i]!));
+    return out;
+  }
+  return out;
+}
+
+const isSame = (read: string | undefined, told: string): boolean =>
+  read === told ||
+  (read !== undefined && Number.isFinite(Number(told)) && told !== '' && numberOf(read) === Number(told));
 
 const mostHints = 6;
 

@@ -385,3 +385,81 @@ describe('what one command takes from another', () => {
     expect(remarks).toEqual([expect.stringContaining('the cookie “lang”')]);
   });
 });
+
+describe('what was there in every attempt, and what was checked in parts', () => {
+  const open = step(0, 90, { action: 'open', command: 'navigate to', input: 'http://ferry.test/' });
+  const read = (at: number, locator: string, result: string, index = 0): StepEvent =>
+    step(at, at + 5, {
+      action: 'read',
+      command: otherCommand,
+      subject: 'text',
+      locator: index ? { ...css(locator), index } : css(locator),
+      result,
+    });
+  const find = (at: number, locator: string, failed = false): StepEvent =>
+    step(at, at + 4, {
+      action: 'find',
+      command: 'find element',
+      locator: css(locator),
+      ...(failed ? { error: missing } : { element: `e${at}` }),
+    });
+  const passed = (...events: EvidenceEvent[]) => prepare([open, ...events], facts('passed'));
+  const drilled = (message: string, events: EvidenceEvent[], ...passing: Evidence[]): string[] => {
+    const { drill } = drillFromEvidence(prepare([open, ...events], facts('failed', message)), 'x', { passing });
+    const text = printDrill(drill);
+    expect(parseDrill(text).errors).toEqual([]);
+    return text.split('\n').slice(3, -1);
+  };
+
+  it('an element that came at once each time is given time to come', () => {
+    const press = (at: number, by: StepEvent, failed = false) =>
+      step(at, at + 5, {
+        action: 'press',
+        command: 'element click',
+        locator: css('#go'),
+        foundBy: by.id,
+        ...(failed ? { error: stale } : {}),
+      });
+    const own = find(100, '#go');
+    const other = find(100, '#go');
+    expect(drilled('x', [own, press(105, own, true)], passed(other, press(105, other)))).toEqual([
+      'wait until css "#go" is there up to 5 s every 50 ms',
+      'press css "#go"',
+    ]);
+    // Alone, nothing says that it comes each time.
+    expect(drilled('x', [own, press(105, own, true)])).toEqual(['press css "#go"']);
+  });
+
+  it('a part of what was read, checked', () => {
+    const text = read(100, '.terms', 'Loans run up to 7 days. Deposit £ 25.');
+    const told = check(106, false, 'up to 14 days', 'up to 7 days');
+    expect(drilled("expected 'up to 14 days' but got 'up to 7 days'", [text, told])).toEqual([
+      'check text of css ".terms" contains "up to 14 days"',
+    ]);
+  });
+
+  it('several reads that the test joined', () => {
+    const reads = ['Tiller', 'Drill', 'Mixer'].map((name, i) => read(100 + i * 6, '.wish', name, i));
+    expect(drilled("order: expected 'Drill, Tiller, Mixer' but got 'Tiller, Drill, Mixer'", reads)).toEqual([
+      'check text of css ".wish" is "Drill"',
+      'check text of css ".wish" match 2 is "Tiller"',
+      'check text of css ".wish" match 3 is "Mixer"',
+    ]);
+  });
+
+  it('and those that it made numbers of', () => {
+    const reads = ['£10.25', '£3.50'].map((price, i) => read(100 + i * 6, '.price', price, i));
+    expect(drilled("expected '3.5 10.25' but got '10.25 3.5'", reads)).toEqual([
+      'check text of css ".price" is "£3.50"',
+      'check text of css ".price" match 2 is "£10.25"',
+    ]);
+  });
+
+  it('asked until it was there, and then not what was expected', () => {
+    const events = [find(100, '.chip', true), find(160, '.chip'), read(165, '.chip', 'Petrol')];
+    expect(drilled("chip: expected 'Cordless' but got 'Petrol'", events)).toEqual([
+      'wait until css ".chip" is there up to 5 s every 100 ms',
+      'check text of css ".chip" is "Cordless"',
+    ]);
+  });
+});

@@ -1,5 +1,6 @@
 import { endOf, type StepEvent } from '../evidence/event.ts';
 import { elementKey } from '../evidence/action-words.ts';
+import { locatorKey } from '../evidence/locator.ts';
 import { maskMark } from '../evidence/masking.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import { asking } from '../evidence/waits.ts';
@@ -70,7 +71,10 @@ class Builder {
       const kin = look ? this.expectations.kinOf(look) : [];
       this.silenceBefore(step);
       const isUsed = (found: StepEvent): boolean => this.steps.some((other) => this.elements.uses(other, found));
-      if (
+      if (look && look.wait !== undefined && this.expectations.isCheck(look)) {
+        i += look.steps.length - 1;
+        this.checked(look);
+      } else if (
         look &&
         !this.expectations.isCheck(look) &&
         (look.wait !== undefined || this.expectations.isWait(look, kin, isUsed))
@@ -230,6 +234,13 @@ class Builder {
       else this.lines.push(that ? { do: 'check', that } : { do: 'read', subject });
       return;
     }
+    if (!many && this.arrived(step) && this.expectations.isSureToCome(step))
+      this.lines.push({
+        do: 'wait',
+        until: { kind: 'there', target: { locator: drillLocator } },
+        limitMs: 5000,
+        everyMs: 50,
+      });
     // Found and used at once, and only then: the locator can stand in the statement itself.
     const inline =
       !many &&
@@ -277,12 +288,37 @@ class Builder {
     this.heldAfter(look);
   }
 
+  /** Asked again and again until it was there, and then not what was expected. */
+  private checked({ steps }: Look): void {
+    const last = steps.at(-1)!;
+    const target = last.data.locator && this.elements.locator(last.data.locator);
+    if (target)
+      this.lines.push({
+        do: 'wait',
+        until: { kind: 'there', target: { locator: target } },
+        limitMs: 5000,
+        everyMs: 100,
+      });
+    const subject = this.elements.subject(last, true);
+    const that = subject && this.expectations.expectation(last, subject);
+    if (that) this.lines.push({ do: 'check', that });
+    else this.remark(last);
+  }
+
   /** What a test told of the value that ended its wait. */
   private checkedAfter(last: StepEvent): void {
     if (last === this.evidence.failing || !asking.has(last.data.action) || last.data.action === 'find') return;
     const subject = this.elements.subject(last, true);
     const that = subject && this.expectations.expectation(last, subject);
     if (that) this.lines.push({ do: 'check', that });
+  }
+
+  /** Whether a find is the first for its locator since the test last did something, or went elsewhere. */
+  private arrived(found: StepEvent): boolean {
+    const key = found.data.locator && locatorKey(found.data.locator);
+    const before = this.steps.slice(0, this.steps.indexOf(found));
+    const act = before.findLastIndex(({ data }) => !asking.has(data.action));
+    return !before.slice(act + 1).some(({ data }) => data.locator && locatorKey(data.locator) === key);
   }
 
   /** Steps that are taken only when there is something to take them on, as attempts that passed took them. */

@@ -1,23 +1,27 @@
 import type { Logger } from 'pino';
-import { trouble } from '../../core/background.ts';
+import { background, trouble } from '../../core/background.ts';
 import { patiently } from '../store/patience.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
 import type { Drill } from '../../core/drill/drill.ts';
 import type { Place } from '../../browser/place.ts';
 import type { Places } from '../../browser/places.ts';
-import { trialsIn } from '../../browser/player/trials.ts';
+import { trialLimitMs, trialsIn } from '../../browser/player/trials.ts';
 import type { Changes } from '../changes.ts';
 import type { Series } from '../../core/records.ts';
 import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from './analysis.ts';
 import { RecordingSink } from '../ingest/recorded.ts';
 
-/** A browser that dies during a trial is started again this often before the series gives up. */
+/** A browser that dies or hangs in so many trials one after the other will not do better the next time. */
 const mostRestarts = 3;
+/** A command under way may end by itself for so long after a series was stopped; then its browser is ended. */
+const stopGraceMs = 3000;
 
 /** Plays series one after the other: trials that ran beside each other would starve each other. */
 export class SeriesJobs {
   private readonly stopping = new Set<string>();
+  /** Ends the browser of a series that is played. */
+  private readonly playing = new Map<string, () => void>();
   private running: Promise<void> = Promise.resolve();
   private closed = false;
   /** Series that are played or wait for it. */
@@ -38,7 +42,8 @@ export class SeriesJobs {
     const run = this.store.runs.named(`Trials of ${drillId}, ${new Date().toISOString()}`, Date.now(), {
       kind: 'trials',
     });
-    const series = this.store.drills.addSeries(drillId, run, engine, trials);
+    const text = this.store.drills.get(drillId)?.text ?? '';
+    const series = this.store.drills.addSeries(drillId, run, engine, trials, text);
     this.waiting++;
     this.running = this.running
       .then(() => this.play(series))
@@ -57,6 +62,8 @@ export class SeriesJobs {
     if (state !== 'waiting' && state !== 'running') return;
     this.stopping.add(id);
     if (state === 'waiting') this.end(id, 'stopped');
+    // A browser that hangs in the middle of a command would never hear of it.
+    else setTimeout(() => this.playing.get(id)?.(), stopGraceMs).unref();
   }
 
   private end(id: string, state: 'done' | 'stopped' | 'failed', problem?: string): void {
@@ -67,7 +74,7 @@ export class SeriesJobs {
   private async play(series: Series): Promise<void> {
     const stopped = (): boolean => this.closed || this.stopping.has(series.id);
     if (stopped()) return;
-    const { drill } = parseDrill(this.store.drills.get(series.drillId)?.text ?? '');
+    const { drill } = parseDrill(series.text ?? '');
     if (!drill) throw new Error('the drill of this series can no longer be read');
     const place = this.places.named(series.engine);
     if (!place) throw new Error(this.places.noSuch(series.engine));
@@ -89,8 +96,12 @@ export class SeriesJobs {
     const secrets = secretsFromEnvironment();
     let browser = await trialsIn(place, size);
     let restarts = 0;
+    const limitMs = trialLimitMs(drill);
+    const end = (): void => background('ending a browser of trials', browser.close(), series.id);
+    this.playing.set(series.id, end);
     try {
       for (let number = 1; number <= series.trials && !stopped(); number++) {
+        const watchdog = setTimeout(end, limitMs);
         try {
           await browser.trial(drill, {
             sink,
@@ -98,14 +109,19 @@ export class SeriesJobs {
             secrets,
             stopped,
           });
+          restarts = 0;
         } catch (error) {
+          if (stopped()) break;
           if (++restarts > mostRestarts) throw error;
           await browser.close();
           browser = await trialsIn(place, size);
+        } finally {
+          clearTimeout(watchdog);
         }
         this.changes.tell({ type: 'series', id: series.id });
       }
     } finally {
+      this.playing.delete(series.id);
       await browser.close();
     }
   }

@@ -42,7 +42,8 @@ export class Drills {
       .all(limit) as StoredDrill[];
   }
 
-  addSeries(drillId: string, runId: string, engine: string, trials: number): Series {
+  /** @param text what is played, whatever becomes of the drill */
+  addSeries(drillId: string, runId: string, engine: string, trials: number, text: string): Series {
     const series: Series = {
       id: newId('s'),
       drillId,
@@ -52,10 +53,11 @@ export class Drills {
       state: 'waiting',
       problem: null,
       createdAt: Date.now(),
+      text,
     };
     this.db
       .prepare(
-        'INSERT INTO series (id, drill_id, run_id, engine, trials, state, problem, created_at) VALUES (@id, @drillId, @runId, @engine, @trials, @state, @problem, @createdAt)',
+        'INSERT INTO series (id, drill_id, run_id, engine, trials, state, problem, created_at, text) VALUES (@id, @drillId, @runId, @engine, @trials, @state, @problem, @createdAt, @text)',
       )
       .run(series);
     return series;
@@ -84,4 +86,4 @@ export class Drills {
 }
 
 const selectSeries =
-  'SELECT id, drill_id AS drillId, run_id AS runId, engine, trials, state, problem, created_at AS createdAt FROM series';
+  'SELECT id, drill_id AS drillId, run_id AS runId, engine, trials, state, problem, created_at AS createdAt, text FROM series';

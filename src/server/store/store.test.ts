@@ -271,7 +271,7 @@ describe('verdicts', () => {
 
 it('series a killed server left are stopped, not lost', () => {
   const drill = store.drills.add('back', 'x', null);
-  const series = store.drills.addSeries(drill.id, store.runs.named('t', 1, { kind: 'trials' }), 'chromium', 5);
+  const series = store.drills.addSeries(drill.id, store.runs.named('t', 1, { kind: 'trials' }), 'chromium', 5, 'back');
   store.drills.setSeries(series.id, 'running');
   store.drills.stopUnfinished();
   expect(store.drills.series(series.id)).toMatchObject({

@@ -5,14 +5,17 @@ import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import type { PlaceView } from '../../core/records.ts';
 import type { DrillError } from '../../core/drill/drill.ts';
+import { formatDrill } from '../../core/drill/format.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
 import { useTell } from '../tell.ts';
+import DrillEditor from '../parts/DrillEditor.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import RateInterval from '../parts/RateInterval.vue';
 import Strip from '../parts/Strip.vue';
+import TextDifference from '../parts/TextDifference.vue';
 import Trouble from '../parts/Trouble.vue';
 import type { Attempt, Family, Series, SeriesView } from '../types.ts';
 import { duration, moment, plural } from '../words.ts';
@@ -47,8 +50,6 @@ void api<{ places: PlaceView[] }>('GET', '/health').then(
 );
 const error = ref<unknown>();
 const busy = ref(false);
-const lineHeight = 19;
-const scrolled = ref(0);
 
 /** The drill is checked as one types, by the same reader that plays it. */
 const errors = computed((): DrillError[] => parseDrill(text.value).errors);
@@ -80,6 +81,34 @@ watch(
   () => void load(),
 );
 
+/** What the text is held against: the drill as it was kept, as the series played it, or another drill. */
+const against = computed(() => String(route.query.against ?? ''));
+interface Listed {
+  id: string;
+  title: string;
+  createdAt: number;
+}
+const others = ref<Listed[]>([]);
+void api<{ drills: Listed[] }>('GET', '/drills').then(
+  ({ drills }) => (others.value = drills.filter((one) => one.id !== id)),
+  () => undefined,
+);
+const other = ref<string>();
+watch(
+  [against, series, drill],
+  async () => {
+    if (against.value === 'kept') other.value = drill.value?.text;
+    else if (against.value === 'played') other.value = series.value?.text ?? undefined;
+    else if (!against.value) other.value = undefined;
+    else {
+      const found = await api<{ text: string }>('GET', `/drills/${against.value}`).catch(() => undefined);
+      other.value = found?.text;
+    }
+  },
+  { immediate: true },
+);
+const compare = (to: string): void => void router.replace({ query: { ...route.query, against: to || undefined } });
+
 async function act(work: () => Promise<void>, failed: string): Promise<void> {
   if (busy.value) return;
   busy.value = true;
@@ -104,7 +133,7 @@ const play = (): Promise<void> =>
       engine: place.value,
       trials: trials.value,
     });
-    await router.replace({ query: { series: started } });
+    await router.replace({ query: { ...route.query, series: started } });
     await load();
   }, 'The series was not started');
 const stop = (): Promise<void> =>
@@ -189,28 +218,29 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
       <section class="editor" aria-label="The drill">
         <h2>
           The drill <span class="soft">{{ plural(lines, 'line') }}{{ changed ? ', changed' : '' }}</span>
+          <span class="tools">
+            <button type="button" :disabled="errors.length > 0" @click="text = formatDrill(text)">Format</button>
+            <label for="against" class="soft">against</label>
+            <select id="against" :value="against" @change="compare(($event.target as HTMLSelectElement).value)">
+              <option value="">nothing</option>
+              <option value="kept">as it was kept</option>
+              <option v-if="series?.text" value="played">as this series played it</option>
+              <option v-for="one in others" :key="one.id" :value="one.id">
+                {{ one.title }}, {{ moment(one.createdAt) }}
+              </option>
+            </select>
+          </span>
         </h2>
-        <div class="paper">
-          <div class="numbers mono" aria-hidden="true" :style="{ transform: `translateY(${-scrolled}px)` }">
-            <span v-for="n in lines" :key="n" :class="{ wrong: errors.some((e) => e.line === n) }">{{ n }}</span>
-          </div>
-          <textarea
-            v-model="text"
-            class="mono"
-            spellcheck="false"
-            autocomplete="off"
-            aria-label="Text of the drill"
-            :style="{ lineHeight: `${lineHeight}px` }"
-            :aria-invalid="errors.length > 0"
-            aria-describedby="faults"
-            @scroll="scrolled = ($event.target as HTMLElement).scrollTop"
-          />
-        </div>
+        <TextDifference v-if="against && other !== undefined" :before="other" :after="text" />
+        <DrillEditor v-model="text" :errors="errors" />
         <ul id="faults" aria-live="polite">
           <li v-for="fault in errors.slice(0, 5)" :key="`${fault.line}:${fault.column}`" class="brick">
             line {{ fault.line }}, column {{ fault.column }}: {{ fault.message }}
           </li>
-          <li v-if="!errors.length" class="soft">Reads well. {{ changed ? 'It is kept when it is played.' : '' }}</li>
+          <li v-if="!errors.length" class="soft">
+            Reads well.
+            {{ changed ? 'It is kept when it is played.' : 'Control and the space bar offer what may come next.' }}
+          </li>
         </ul>
       </section>
       <section class="series" aria-label="The series">
@@ -250,7 +280,7 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
             <RouterLink
               v-for="one in drill.series.filter((s) => s.id !== series!.id)"
               :key="one.id"
-              :to="{ query: { series: one.id } }"
+              :to="{ query: { ...$route.query, series: one.id } }"
               >{{ plural(one.trials, 'trial') }}, {{ one.state }}, {{ moment(one.createdAt) }}</RouterLink
             >
           </template>
@@ -298,42 +328,17 @@ select {
   min-height: 0;
 }
 .editor {
-  display: grid;
-  grid-template-rows: auto minmax(0, 1fr) auto;
+  display: flex;
+  flex-direction: column;
   gap: 6px;
   min-height: 0;
 }
-.paper {
-  display: grid;
-  grid-template-columns: 40px 1fr;
-  background: var(--paper);
-  border: 1px solid var(--line);
-  overflow: hidden;
-  min-height: 0;
+.editor > .paper {
+  flex: 1 1 0;
 }
-.numbers {
-  padding: 8px 8px 0 0;
-  text-align: right;
-  color: var(--soft);
-}
-.numbers span {
-  display: block;
-  line-height: 19px;
-}
-.numbers .wrong {
-  background: var(--brick);
-  color: var(--paper);
-}
-textarea {
-  border: 0;
-  background: none;
-  color: var(--ink);
-  padding: 8px 10px;
-  resize: none;
-  font-size: 12px;
-  white-space: pre;
-  overflow: auto;
-  height: 100%;
+.editor > ol {
+  flex: 0 1 auto;
+  max-height: 45%;
 }
 .series {
   display: grid;
@@ -344,6 +349,17 @@ textarea {
 h2 {
   color: var(--ink);
   font-size: 13.5px;
+}
+.tools {
+  float: right;
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  font-weight: 400;
+  font-size: 12.5px;
+}
+.tools select {
+  max-width: 220px;
 }
 h2 .soft {
   font-weight: 400;
