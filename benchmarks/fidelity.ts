@@ -61,10 +61,7 @@ interface Trial {
   same: boolean;
   sentence: string | null;
 }
-let on = 0;
-let off = 0;
-let onRight = 0;
-let offRight = 0;
+const counts = { on: { all: 0, right: 0 }, off: { all: 0, right: 0 } };
 let drills = 0;
 for (const name of siteNames(values.sites)) {
   if (values.only && !values.only.split(',').includes(name)) continue;
@@ -122,8 +119,9 @@ for (const name of siteNames(values.sites)) {
           await site.setVisit({ ...noise(draw), ...one.visit(draw) });
           const { outcome, same, sentence } = await trial(made.body.id);
           const right = bad ? outcome !== 'passed' && same : outcome === 'passed';
-          if (bad) (on++, (onRight += Number(right)));
-          else (off++, (offRight += Number(right)));
+          const count = bad ? counts.on : counts.off;
+          count.all++;
+          count.right += Number(right);
           told.push(`${bad ? 'on' : 'off'} ${outcome}${bad && outcome !== 'passed' && !same ? ' otherwise' : ''}`);
           if (!right) wrong.push(`    ${bad ? 'on ' : 'off'}: ${outcome} ${sentence ?? ''}`);
         }
@@ -138,8 +136,9 @@ for (const name of siteNames(values.sites)) {
     rmSync(data, { recursive: true, force: true });
   }
 }
-const percent = (hits: number, of: number): string => `${((100 * hits) / Math.max(1, of)).toFixed(1)} % of ${of}`;
+const percent = ({ right, all }: { right: number; all: number }): string =>
+  `${((100 * right) / Math.max(1, all)).toFixed(1)} % of ${all}`;
 console.log(
-  `${drills} drills: fault on, the same failure ${percent(onRight, on)}; fault off, passed ${percent(offRight, off)}`,
+  `${drills} drills: fault on, the same failure ${percent(counts.on)}; fault off, passed ${percent(counts.off)}`,
 );
 process.exit(0);

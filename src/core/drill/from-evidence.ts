@@ -355,7 +355,8 @@ class Builder {
 
   /** Whether a test went to the window that had been opened last, of several. */
   private isNewest(step: StepEvent): boolean {
-    const events = this.evidence.window.filter(({ at }) => at <= step.at);
+    const { window: told } = this.evidence;
+    const events = told.filter(({ at }) => at <= step.at);
     const closed = new Set(events.flatMap(({ kind, data }) => (kind === 'closed' ? [data.context] : [])));
     const open = events.filter(({ kind, data }) => kind === 'opened' && !closed.has(data.context));
     return open.length > 1 && open.at(-1)!.data.context === step.data.handle;

@@ -62,5 +62,8 @@ export function fingerprint(failure: Failure, step: StepEvent | undefined): stri
 /** The stable id of a family: the same failure has the same id in every run and every workspace. */
 export const familyId = (print: string): string => `f-${shortHash(print)}`;
 
-/** A fingerprint without what the test itself called it: a drill replays the step and knows nothing of the words. */
-export const wordless = (print: string): string => print.split(wordsFrom, 1)[0]!;
+/**
+ * A fingerprint without what the test itself called it, and without which of several matches it was: a drill replays the
+ * step, knows nothing of the words, and checks one by one what the test may have joined.
+ */
+export const wordless = (print: string): string => print.split(wordsFrom, 1)[0]!.replace(/\[\d+\](?= >>|\||$)/g, '');

@@ -31,7 +31,7 @@ const words = { '+': 'added', '−': 'taken away', ' ': 'the same' } as const;
     <li v-for="(row, i) in rows" :key="i" :class="row?.sign === '+' ? 'more' : row?.sign === '−' ? 'less' : 'same'">
       <template v-if="row">
         <span class="sign" aria-hidden="true">{{ row.sign }}</span>
-        <span class="for-readers">{{ words[row.sign] }}: </span>{{ row.text }}
+        <span class="spoken">{{ words[row.sign] }}: </span>{{ row.text }}
       </template>
       <span v-else class="soft" aria-label="lines left out">⋮</span>
     </li>

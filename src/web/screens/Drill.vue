@@ -219,7 +219,13 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
         <h2>
           The drill <span class="soft">{{ plural(lines, 'line') }}{{ changed ? ', changed' : '' }}</span>
           <span class="tools">
-            <button type="button" :disabled="errors.length > 0" @click="text = formatDrill(text)">Format</button>
+            <Button
+              label="Format"
+              size="small"
+              severity="secondary"
+              :disabled="errors.length > 0"
+              @click="text = formatDrill(text)"
+            />
             <label for="against" class="soft">against</label>
             <select id="against" :value="against" @change="compare(($event.target as HTMLSelectElement).value)">
               <option value="">nothing</option>
