@@ -426,6 +426,12 @@ describe('what was there in every attempt, and what was checked in parts', () =>
       'wait until css "#go" is there up to 5 s every 50 ms',
       'press css "#go"',
     ]);
+    // Finds that wait by themselves need no help.
+    const implicit = step(91, 92, { action: 'settings', command: 'set timeouts', implicit: 1500 });
+    expect(drilled('x', [implicit, own, press(105, own, true)], passed(implicit, other, press(105, other)))).toEqual([
+      'implicit 1500 ms',
+      'press css "#go"',
+    ]);
     // Alone, nothing says that it comes each time.
     expect(drilled('x', [own, press(105, own, true)])).toEqual(['press css "#go"']);
   });

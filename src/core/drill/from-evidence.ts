@@ -44,6 +44,8 @@ class Builder {
   /** Names of answers that later commands took something from, by the step that gave them. */
   private readonly memories = new Map<string, string>();
   private lastEnd: number | undefined;
+  /** Whether finds wait for their element. */
+  private implicit = false;
 
   constructor(
     private readonly evidence: Evidence,
@@ -234,7 +236,8 @@ class Builder {
       else this.lines.push(that ? { do: 'check', that } : { do: 'read', subject });
       return;
     }
-    if (!many && this.arrived(step) && this.expectations.isSureToCome(step))
+    // Where finds wait by themselves nothing is added: what takes longer than it did makes another flake.
+    if (!many && !this.implicit && this.arrived(step) && this.expectations.isSureToCome(step))
       this.lines.push({
         do: 'wait',
         until: { kind: 'there', target: { locator: drillLocator } },
@@ -384,7 +387,10 @@ class Builder {
   private answer: string | undefined;
 
   private settings({ data }: StepEvent): void {
-    if (typeof data.implicit === 'number') this.lines.push({ do: 'implicit', ms: data.implicit });
+    if (typeof data.implicit === 'number') {
+      this.implicit = data.implicit > 0;
+      this.lines.push({ do: 'implicit', ms: data.implicit });
+    }
     if (typeof data.pageLoad === 'number') this.lines.push({ do: 'limit', of: 'page load', ms: data.pageLoad });
     if (typeof data.script === 'number') this.lines.push({ do: 'limit', of: 'script', ms: data.script });
   }
