@@ -2,6 +2,9 @@ import { quote, shorten } from '../evidence/labels.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { momentOf, type Scene } from './scene.ts';
 
+/** Seen in one failure only, a value may be as steady as any: what was served may differ the next time. */
+const strengthOf = ({ kin = [] }: Scene): number => (kin.length > 0 ? 0.9 : 0.45);
+
 /** Shorter texts stand in a page by chance. */
 const leastText = 12;
 
@@ -31,7 +34,7 @@ function steadily(scene: Scene, stated: boolean): Omit<Clue, 'code'>[] {
           {
             ...moment,
             summary: `${quote(shorten(actual, 40))} is what the application answered: ${answer.field} is ${answer.value}`,
-            strength: 0.9,
+            strength: strengthOf(scene),
             evidence: [...moment.evidence, answer.event],
           },
         ]
@@ -47,7 +50,7 @@ function steadily(scene: Scene, stated: boolean): Omit<Clue, 'code'>[] {
       summary: stated
         ? `${quote(shorten(actual, 40))} is what the page was served with, word for word`
         : `${quote(shorten(actual, 40))} stands in no page as it was served: it was worked out`,
-      strength: 0.9,
+      strength: strengthOf(scene),
       evidence: [...moment.evidence, ...(served ? [served.id] : [])],
     },
   ];
