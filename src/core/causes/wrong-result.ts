@@ -21,6 +21,7 @@ export const wrongResult: Cause = {
     'read-while-under-way': 3,
     'still-on-page-before': 3,
     'other-page': 2,
+    'another-heading': 2,
     'odd-input': 2.5,
     'typed-not-held': 3,
     'step-left-out': 3,

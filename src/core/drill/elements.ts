@@ -37,7 +37,23 @@ export class Elements {
   private readonly names = new Map<string, string>();
   private readonly usedNames = new Set<string>();
 
-  constructor(private readonly evidence: Evidence) {}
+  private readonly users = new Map<string, StepEvent[]>();
+
+  /** @param steps those that the drill is made of */
+  constructor(
+    private readonly evidence: Evidence,
+    steps: readonly StepEvent[],
+  ) {
+    for (const step of steps) {
+      const given = Object.values((step.data.given as Record<string, Found> | undefined) ?? {});
+      for (const id of new Set([step.data.foundBy, ...given.map(({ foundBy }) => foundBy)])) {
+        if (id === undefined) continue;
+        const known = this.users.get(id);
+        if (known) known.push(step);
+        else this.users.set(id, [step]);
+      }
+    }
+  }
 
   /** An element handed back within a command. */
   given(step: StepEvent, element: string): Target | undefined {
@@ -83,10 +99,9 @@ export class Elements {
     return { script: head + body, ...(given.length ? { arguments: given } : {}) };
   }
 
-  uses(other: StepEvent, found: StepEvent): boolean {
-    if (other.data.foundBy === found.id) return true;
-    const given = other.data.given as Record<string, { foundBy: string }> | undefined;
-    return given !== undefined && Object.values(given).some((one) => one.foundBy === found.id);
+  /** Steps that used what a step found, directly or handed to a script or an action. */
+  usesOf(found: StepEvent): readonly StepEvent[] {
+    return this.users.get(found.id) ?? [];
   }
 
   /** A name for what a step found, from here on. */

@@ -5,7 +5,7 @@ import type { Condition, Statement, Subject, Target } from './drill.ts';
 import type { Elements } from './elements.ts';
 import { comparedBy } from './ends.ts';
 import { expectedInRow, expectedOf, hintsOf } from './expected.ts';
-import { foundBy, looksOf, sameLook, type Look } from './looks.ts';
+import { foundBy, Looks, type Look } from './looks.ts';
 
 const fallbackLimitMs = 5000;
 const fallbackEveryMs = 100;
@@ -17,10 +17,10 @@ const goneCodes: ReadonlySet<string> = new Set(['no such element', 'stale elemen
 
 /** What the waits and checks of an attempt are about, told with the help of those that passed. */
 export class Expectations {
-  readonly looks: readonly Look[];
+  readonly looks: Looks;
   /** Of reads whose values the test joined before it checked them. */
   private readonly inRow: ReadonlyMap<string, string>;
-  private readonly passing: readonly { evidence: Evidence; looks: Look[] }[];
+  private readonly passing: readonly { evidence: Evidence; looks: Looks }[];
 
   /**
    * @param limitMs how long the wait that ran out was meant to take, where it was told
@@ -33,16 +33,13 @@ export class Expectations {
     private readonly limitMs: number | undefined,
     private readonly remark: (words: string) => void,
   ) {
-    this.looks = looksOf(evidence);
+    this.looks = new Looks(evidence);
     this.inRow = expectedInRow(evidence);
-    this.passing = passing.map((one) => ({ evidence: one, looks: looksOf(one, Infinity) }));
+    this.passing = passing.map((one) => ({ evidence: one, looks: new Looks(one, Infinity) }));
   }
 
   kinOf(look: Look): Look[] {
-    return sameLook(
-      look,
-      this.passing.map(({ looks }) => looks),
-    );
+    return this.passing.flatMap(({ looks }) => looks.like(look) ?? []);
   }
 
   /**
@@ -51,12 +48,10 @@ export class Expectations {
    */
   isWait(look: Look, kin: readonly Look[], isUsed: (found: StepEvent) => boolean): boolean {
     const asked = new Set(look.steps.map(({ data }) => data.command));
-    const waited = ({ key, wait, steps }: Look): boolean =>
-      key === look.key &&
-      wait !== undefined &&
+    const waited = ({ steps }: Look): boolean =>
       [...asked].every((one) => steps.some(({ data }) => data.command === one));
-    if (kin.some(waited) || this.looks.some(waited) || this.passing.some(({ looks }) => looks.some(waited)))
-      return true;
+    const waits = [this.looks, ...this.passing.map(({ looks }) => looks)].flatMap((looks) => looks.waitsFor(look));
+    if (waits.some(waited)) return true;
     const [first] = look.steps;
     const { action, error } = first!.data;
     if (!look.met || look.steps.length > 1 || action !== 'find' || error || isUsed(first!)) return false;
@@ -74,7 +69,7 @@ export class Expectations {
    * attempt shows what the test does while it is not there, and a drill is not quite as quick as its test.
    */
   isSureToCome(found: StepEvent): boolean {
-    const look = this.looks.find(({ steps }) => steps.includes(found));
+    const look = this.looks.of(found);
     if (!look || look.steps[0] !== found || found.data.error || look.wait !== undefined) return false;
     const kin = this.kinOf(look);
     return kin.length > 0 && kin.every(({ steps }) => !steps[0]!.data.error);
@@ -94,10 +89,10 @@ export class Expectations {
     if (read === undefined) return undefined;
     const joined = this.inRow.get(step.id);
     if (joined !== undefined) return { kind: 'value', subject, comparison: 'is', value: joined };
-    const look = this.looks.find(({ steps }) => steps.includes(step));
+    const look = this.looks.of(step);
     const others = look
       ? this.passing.flatMap(({ evidence, looks }) => {
-          const same = sameLook(look, [looks])[0]?.steps.find(({ data }) => data.command === step.data.command);
+          const same = looks.like(look)?.steps.find(({ data }) => data.command === step.data.command);
           return same ? [{ evidence, step: same }] : [];
         })
       : [];
@@ -119,10 +114,10 @@ export class Expectations {
    * something to take it on.
    */
   takenElsewhere(found: StepEvent): StepEvent[] {
-    const look = this.looks.find(({ steps }) => steps.includes(found));
+    const look = this.looks.of(found);
     if (!look || countOf(found) > 0 || found === this.evidence.failing) return [];
     for (const { evidence, looks } of this.passing) {
-      const same = sameLook(look, [looks])[0]?.steps.find((step) => isMany(step) && countOf(step) > 0);
+      const same = looks.like(look)?.steps.find((step) => isMany(step) && countOf(step) > 0);
       const used = same ? evidence.steps.filter(({ data }) => data.foundBy === same.id && takes.has(data.action)) : [];
       if (used.length) return used;
     }

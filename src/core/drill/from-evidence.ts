@@ -53,7 +53,7 @@ class Builder {
   ) {
     const last = evidence.failing;
     this.steps = last ? evidence.steps.filter((step) => step.at <= last.at) : evidence.steps;
-    this.elements = new Elements(evidence);
+    this.elements = new Elements(evidence, this.steps);
     this.expectations = new Expectations(
       evidence,
       passing,
@@ -69,10 +69,11 @@ class Builder {
     this.remember();
     for (let i = 0; i < this.steps.length; i++) {
       const step = this.steps[i]!;
-      const look = this.expectations.looks.find(({ steps }) => steps[0] === step);
+      const asked = this.expectations.looks.of(step);
+      const look = asked?.steps[0] === step ? asked : undefined;
       const kin = look ? this.expectations.kinOf(look) : [];
       this.silenceBefore(step);
-      const isUsed = (found: StepEvent): boolean => this.steps.some((other) => this.elements.uses(other, found));
+      const isUsed = (found: StepEvent): boolean => this.elements.usesOf(found).length > 0;
       if (look && look.wait !== undefined && this.expectations.isCheck(look)) {
         i += look.steps.length - 1;
         this.checked(look);
@@ -227,7 +228,7 @@ class Builder {
     const drillLocator = this.elements.locator(locator);
     if (!drillLocator) return this.remark(step);
     const many = step.data.command.startsWith('find elements');
-    const uses = this.steps.filter((other) => this.elements.uses(other, step));
+    const uses = this.elements.usesOf(step);
     if (many && uses.length === 0) {
       const subject: Subject = { what: 'count', of: { locator: drillLocator } };
       const that = this.expectations.expectation(step, subject);
@@ -340,7 +341,7 @@ class Builder {
   /** What a wait found is held from then on, where the test used it later. */
   private heldAfter({ steps, met }: Look): void {
     const found = met ? steps.findLast(({ data }) => data.action === 'find' && !data.error) : undefined;
-    if (!found || !this.steps.some((step) => this.elements.uses(step, found) && !steps.includes(step))) return;
+    if (!found || this.elements.usesOf(found).every((step) => steps.includes(step))) return;
     this.find(found, undefined);
   }
 

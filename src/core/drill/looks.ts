@@ -24,7 +24,7 @@ const keyOf = (step: StepEvent): string =>
       : `${step.data.command} ${step.data.subject ?? ''}`;
 
 /** All looks of an attempt in time order, up to where it failed. */
-export function looksOf(evidence: Evidence, until = evidence.failing?.at ?? Infinity): Look[] {
+function looksOf(evidence: Evidence, until = evidence.failing?.at ?? Infinity): Look[] {
   const looks: Look[] = [];
   const counts = new Map<string, number>();
   let last: StepEvent | undefined;
@@ -49,9 +49,38 @@ export function looksOf(evidence: Evidence, until = evidence.failing?.at ?? Infi
   return looks;
 }
 
-/** The same look in other attempts. */
-export const sameLook = (look: Look, others: readonly Look[][]): Look[] =>
-  others.flatMap((own) => own.find(({ key, nth }) => key === look.key && nth === look.nth) ?? []);
+/** The looks of one attempt, to be asked by step and by what was asked of the page. */
+export class Looks {
+  private readonly byStep = new Map<string, Look>();
+  private readonly byTurn = new Map<string, Look>();
+  private readonly waits = new Map<string, Look[]>();
+
+  constructor(evidence: Evidence, until?: number) {
+    for (const look of looksOf(evidence, until)) {
+      for (const step of look.steps) this.byStep.set(step.id, look);
+      this.byTurn.set(`${look.nth} ${look.key}`, look);
+      if (look.wait === undefined) continue;
+      const known = this.waits.get(look.key);
+      if (known) known.push(look);
+      else this.waits.set(look.key, [look]);
+    }
+  }
+
+  /** The look that a step belongs to. */
+  of(step: StepEvent): Look | undefined {
+    return this.byStep.get(step.id);
+  }
+
+  /** The same look in this attempt. */
+  like({ key, nth }: Look): Look | undefined {
+    return this.byTurn.get(`${nth} ${key}`);
+  }
+
+  /** Looks at the same thing that were waits. */
+  waitsFor({ key }: Look): readonly Look[] {
+    return this.waits.get(key) ?? [];
+  }
+}
 
 /** What one try found: how many, what was read, what a script answered; nothing where it ended in an error. */
 export function foundBy(step: StepEvent): string | undefined {
