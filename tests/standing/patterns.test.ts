@@ -65,6 +65,8 @@ const bounded: Record<string, { most: number; by: string }> = {
   'src/core/failures/values.ts': { most: 16_000, by: 'legible()' },
   'src/core/failures/stack.ts': { most: 1000, by: 'lines beyond longestLine are no frames' },
   'src/core/families/fingerprint.ts': { most: 600, by: 'normaliseMessage() cuts first' },
+  'src/core/drill/expected.ts': { most: 4000, by: 'hintsOf() cuts the message' },
+  'src/core/drill/complete.ts': { most: 200_000, by: 'completionsAt() cuts the drill' },
   'src/core/formats/report.ts': { most: 256 * 1024, by: 'mostOutput' },
   'src/core/formats/tap.ts': { most: 64 * 1024, by: 'readTap() cuts its lines' },
   'src/core/remedies/hand-over.ts': { most: 2000, by: 'the first lines of a stack' },

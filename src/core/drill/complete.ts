@@ -10,6 +10,8 @@ export interface Completion {
 }
 
 const most = 12;
+/** Locators further down than this are not offered. */
+const mostText = 200_000;
 
 const locators = (text: string): string[] => [
   ...new Set(
@@ -40,9 +42,11 @@ const wantsLocator = /=\s+$/;
  */
 export function completionsAt(text: string, caret: number): Completion[] {
   const line = text.slice(text.lastIndexOf('\n', caret - 1) + 1, caret);
-  const begun = /[\w-]*$/.exec(line)![0];
-  const before = line.slice(0, line.length - begun.length);
-  return wordsAfter(before, text)
+  let from = line.length;
+  while (from > 0 && /[\w-]/.test(line[from - 1]!)) from--;
+  const begun = line.slice(from);
+  const before = line.slice(0, from);
+  return wordsAfter(before, text.slice(0, mostText))
     .filter((word) => word.toLowerCase().startsWith(begun.toLowerCase()) && word !== begun)
     .slice(0, most)
     .map((insert) => ({ insert, replaces: begun.length }));

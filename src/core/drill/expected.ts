@@ -123,16 +123,17 @@ const isSame = (read: string | undefined, told: string): boolean =>
   (read !== undefined && Number.isFinite(Number(told)) && told !== '' && numberOf(read) === Number(told));
 
 const mostHints = 6;
+/** What a message names stands in its first lines. */
+const mostMessage = 4000;
 
 /** Values that the failure's message, or the checks after a wait, name: what was waited for may be among them. */
 export function hintsOf({ facts, notes }: Evidence, look?: Look): string[] {
+  const message = facts.message.slice(0, mostMessage);
   const after = look ? notes.find(({ kind, at }) => kind === 'check' && at >= look.steps.at(-1)!.at) : undefined;
   const own = !look || !look.met;
   const values = own ? readValues(facts.message) : undefined;
-  const quoted = own ? [...facts.message.matchAll(/"([^"\n]{1,200})"|'([^'\n]{1,200})'|“([^”\n]{1,200})”/g)] : [];
-  const numbers = own
-    ? [...facts.message.matchAll(/(?<![\w.#-])(\d{1,6})(?![\w.])(?! ?m?s\b)/g)].map(([, n]) => n!)
-    : [];
+  const quoted = own ? [...message.matchAll(/"([^"\n]{1,200})"|'([^'\n]{1,200})'|“([^”\n]{1,200})”/g)] : [];
+  const numbers = own ? [...message.matchAll(/(?<![\w.#-])(\d{1,6})(?![\w.])(?! ?m?s\b)/g)].map(([, n]) => n!) : [];
   const list = [
     ...(values ? [values.expected] : []),
     ...(after?.data.expected === undefined ? [] : [after.data.expected]),

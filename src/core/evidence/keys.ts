@@ -120,6 +120,7 @@ const byName = new Map(Object.entries(keys).map(([char, name]) => [name.toLowerC
 /** The first of two keys of the same name is the one meant. */
 for (const [char, name] of Object.entries(keys).reverse()) byName.set(name.toLowerCase(), char);
 const mostTimes = 1000;
+const mostWords = 10_000;
 
 /**
  * Reads keys by name, as `keyWords` writes them: chords joined by `+`, several parted by commas, `×5` or `x5` for the
@@ -127,14 +128,26 @@ const mostTimes = 1000;
  * @returns the text to send, each chord let go of at its end, or what cannot be read
  */
 export function keysNamed(words: string): string | { problem: string } {
+  if (words.length > mostWords) return { problem: `at most ${mostWords} characters` };
   let out = '';
-  for (const [part] of words.matchAll(/“[^”]*”|[^,“]+/g)) {
-    if (part.startsWith('“')) out += part.slice(1, -1);
-    else if (part.trim()) {
-      const chord = chordNamed(part.trim());
+  for (let at = 0; at < words.length;) {
+    const quote = words[at] === '“' ? words.indexOf('”', at) : -1;
+    if (quote > 0) {
+      out += words.slice(at + 1, quote);
+      at = quote + 1;
+      continue;
+    }
+    const comma = words.indexOf(',', at);
+    const end = comma < 0 ? words.length : comma;
+    const open = words.slice(at + 1, end).indexOf('“');
+    const until = open < 0 ? end : at + 1 + open;
+    const part = words.slice(at, until).trim();
+    if (part) {
+      const chord = chordNamed(part);
       if (typeof chord !== 'string') return chord;
       out += chord;
     }
+    at = open < 0 ? end + 1 : until;
   }
   return out || { problem: 'no keys are named here' };
 }
