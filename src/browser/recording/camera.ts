@@ -21,7 +21,7 @@ const restFor = { standard: 20, full: 0 } as const;
 const longestGapMs = 900;
 
 /** How soon a picture is worth taking. */
-export type PictureWhen = 'soon' | 'at once' | 'now and then';
+export type PictureWhen = 'soon' | 'rested' | 'at once' | 'now and then';
 
 /** How close pictures follow each other of a page where nothing that is watched changes, ms. */
 export const seldomMs = 1500;
@@ -30,7 +30,7 @@ export const seldomMs = 1500;
 export interface PageCamera {
   open(context: string): void;
   close(context: string): void;
-  /** A picture as soon as the last one is old enough; at once; or when nothing was pictured for long. */
+  /** A picture as soon as the last one is old enough; when the browser has rested from it; at once; or when nothing was pictured for long. */
   wakeAll(when?: PictureWhen): void;
   end(): void;
 }
@@ -102,7 +102,9 @@ export class Camera implements PageCamera {
   wake(context: string, when: PictureWhen = 'soon'): void {
     const view = this.views.get(context);
     if (!view) return;
-    const gap = when === 'now and then' ? Math.max(seldomMs, this.gapMs(view)) : this.gapMs(view);
+    // A step is pictured as soon as may be: what it met is looked at there. What changes by itself can rest.
+    const shortest = when === 'soon' ? pictureGapMs[this.detail] : this.gapMs(view);
+    const gap = when === 'now and then' ? Math.max(seldomMs, shortest) : shortest;
     const wait = when === 'at once' ? 0 : Math.max(0, gap - (clock() - view.takenAt));
     // One that comes sooner takes the place of one that would come later.
     if (view.timer && clock() + wait >= view.dueAt) return;

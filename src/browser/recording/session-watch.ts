@@ -212,7 +212,7 @@ export class SessionWatch implements Watch {
     if (message.channel !== channel) return;
     const records = JSON.parse(message.data.value) as ObserverRecord[];
     // What is watched is worth a picture soon; a page that merely changes somewhere, now and then.
-    if (records.some(({ k }) => k === 'element')) this.camera?.wakeAll();
+    if (records.some(({ k }) => k === 'element')) this.camera?.wakeAll('rested');
     else if (records.some(({ k }) => k === 'mutations')) this.camera?.wakeAll('now and then');
     this.recorder?.observed(records, message.source.context, message.source.realm);
   }
