@@ -1,5 +1,5 @@
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
-import { seeded } from '../demo/site/random.ts';
+import { seeded } from '../src/core/stats/seeded.ts';
 import { Store } from '../src/server/store/store.ts';
 import sharp from 'sharp';
 

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { seeded } from './random.ts';
+import { seeded } from '../../src/core/stats/seeded.ts';
 
 /** Faults of the site. Each works by a real mechanism; the page never names it. */
 export const faults = ['panel-rendered-anew', 'notice-over-button', 'late-suggestions'] as const;

@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { seeded } from '../site/random.ts';
+import { seeded } from '../../src/core/stats/seeded.ts';
 import { stackOf } from '../suite/stack.ts';
 import { WebDriver } from '../suite/webdriver.ts';
 import type { Mechanism } from './mechanism.ts';

@@ -2,7 +2,7 @@ import { serve, type ServerType } from '@hono/node-server';
 import { Hono } from 'hono';
 import { getCookie, setCookie } from 'hono/cookie';
 import { randomBytes } from 'node:crypto';
-import { seeded } from '../site/random.ts';
+import { seeded } from '../../src/core/stats/seeded.ts';
 import type { Handler, Mechanism, Meeting } from './mechanism.ts';
 
 interface Visit extends Meeting {

@@ -15,7 +15,7 @@ import {
   startServerProcess,
   type ServerProcess,
 } from '../helpers.ts';
-import { seeded } from '../../demo/site/random.ts';
+import { seeded } from '../../src/core/stats/seeded.ts';
 import { honestRequests, hostile, sendHostile } from './hostile-wire.ts';
 
 /**

@@ -17,7 +17,7 @@ import {
   startServerProcess,
   type ServerProcess,
 } from '../helpers.ts';
-import { seeded } from '../../demo/site/random.ts';
+import { seeded } from '../../src/core/stats/seeded.ts';
 
 /**
  * Whatever is killed at whatever moment, with several tests at once: nothing finished is lost, nothing is left running,

@@ -36,12 +36,12 @@ beforeEach(() => {
   ];
 });
 
-const play = async (text: string, secrets: Record<string, string> = {}, stopped = () => false) => {
+const play = async (text: string, secrets: Record<string, string> = {}, stopped = () => false, rest: Lent = {}) => {
   const { drill, errors } = parseDrill(text);
   expect(errors).toEqual([]);
-  return new Player(wire, secrets, stopped, (label, ok, expected, actual) =>
-    checks.push({ label, ok, expected, actual }),
-  ).play(drill!);
+  const check = (label: string, ok: boolean, expected: string, actual: string) =>
+    void checks.push({ label, ok, expected, actual });
+  return new Player(wire, secrets, stopped, check, rest).play(drill!);
 };
 
 describe('playing', () => {
@@ -213,17 +213,7 @@ describe('the rest of the language', () => {
     quietMs: () => 0,
     ...hears,
   });
-  const lent = async (text: string, rest: Lent) => {
-    const { drill, errors } = parseDrill(text);
-    expect(errors).toEqual([]);
-    return new Player(
-      wire,
-      {},
-      () => false,
-      () => {},
-      rest,
-    ).play(drill!);
-  };
+  const lent = (text: string, rest: Lent) => play(text, {}, () => false, rest);
   const value = (path: RegExp, ...values: unknown[]) =>
     answers.unshift((_m, at) => (path.test(at) ? (values.length > 1 ? values.shift() : values[0]) : undefined));
 

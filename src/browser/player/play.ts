@@ -1,7 +1,8 @@
-import { drawn, seeded } from '../../core/drill/draws.ts';
+import { drawn } from '../../core/drill/draws.ts';
 import { acts, type Condition, type Drill, type Line } from '../../core/drill/drill.ts';
 import { printStatement } from '../../core/drill/print.ts';
-import { allReleased, isModifier, keysNamed } from '../../core/evidence/keys.ts';
+import { keysNamed } from '../../core/evidence/keys.ts';
+import { seeded } from '../../core/stats/seeded.ts';
 import { clock } from '../recording/clock.ts';
 import { elementKey } from '../recording/commands.ts';
 import type { ToldOutcome } from '../recording/sink.ts';
@@ -28,7 +29,7 @@ const script = { scroll: 'arguments[0].scrollIntoView({ block: "center", inline:
 export class Player {
   private readonly page: DrillPage;
   private readonly conditions: Conditions;
-  private random = seeded(1);
+  private random: () => number;
   private sized = false;
 
   constructor(
@@ -117,7 +118,7 @@ export class Player {
       case 'scroll by':
         return void (await act(rolling(s.x, s.y)));
       case 'keys':
-        return void (await act(pressingKeys(String(keysNamed(s.keys)), isModifier, allReleased)));
+        return void (await act(pressingKeys(String(keysNamed(s.keys)))));
       case 'choose': {
         const option = { by: 'role', value: 'option', named: s.text, within: s.target };
         return void (await page.onElement({ locator: option }, 'POST', 'click'));

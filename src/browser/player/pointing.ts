@@ -1,3 +1,4 @@
+import { allReleased, isModifier } from '../../core/evidence/keys.ts';
 import { elementKey } from '../recording/commands.ts';
 
 type Origin = 'viewport' | 'pointer' | Record<string, string>;
@@ -46,15 +47,11 @@ export const rolling = (x: number, y: number): Record<string, unknown> => ({
 });
 
 /** Keys one after the other; modifiers stay down until all are let go. */
-export function pressingKeys(
-  text: string,
-  isModifier: (key: string) => boolean,
-  released: string,
-): Record<string, unknown> {
+export function pressingKeys(text: string): Record<string, unknown> {
   const actions: object[] = [];
   let held: string[] = [];
   for (const value of text) {
-    if (value === released) {
+    if (value === allReleased) {
       for (const key of held.reverse()) actions.push({ type: 'keyUp', value: key });
       held = [];
     } else {

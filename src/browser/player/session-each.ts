@@ -4,7 +4,7 @@ import { clock } from '../recording/clock.ts';
 import { ownCommandMs } from '../recording/forward.ts';
 import { RecordedSession } from '../recording/session.ts';
 import { Player } from './play.ts';
-import { beginSession, type TrialBrowser, type TrialOptions, type WindowSize } from './trial-session.ts';
+import { beginSession, whyBroken, type TrialBrowser, type TrialOptions, type WindowSize } from './trial-session.ts';
 import { Wire } from './wire.ts';
 
 /** Plays each trial in a session of its own, for browsers that have no isolated contexts. */
@@ -32,9 +32,7 @@ export class SessionEach implements TrialBrowser {
       recorded.outcome(await player.play(drill));
       await recorded.lastLook();
     } catch (error) {
-      interrupted = stopped()
-        ? 'the series was stopped'
-        : `the browser of this trial failed: ${(error as Error).message}`;
+      interrupted = whyBroken(error, stopped());
     } finally {
       await recorder.end(interrupted);
       await end

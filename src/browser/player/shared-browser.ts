@@ -8,6 +8,7 @@ import { TrialEars } from './hears.ts';
 import { Player } from './play.ts';
 import {
   beginSession,
+  whyBroken,
   type TrialBrowser,
   type TrialOptions,
   type TrialSession,
@@ -83,9 +84,7 @@ export class SharedBrowser implements TrialBrowser {
       await watch.flush(told.status === 'failed');
       recorder.outcome(told);
     } catch (error) {
-      interrupted = stopped()
-        ? 'the series was stopped'
-        : `the browser of this trial failed: ${(error as Error).message}`;
+      interrupted = whyBroken(error, stopped());
     } finally {
       await recorder.end(interrupted);
       watch.record(undefined);

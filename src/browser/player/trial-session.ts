@@ -45,3 +45,7 @@ export async function beginSession(place: Place): Promise<TrialSession> {
     throw error;
   }
 }
+
+/** Why a trial did not come to its end. */
+export const whyBroken = (error: unknown, stopped: boolean): string =>
+  stopped ? 'the series was stopped' : `the browser of this trial failed: ${(error as Error).message}`;

@@ -8,6 +8,7 @@ import type {
   Locator,
   StepData,
   StepEvent,
+  KnownElement,
 } from '../../core/evidence/event.ts';
 import { createMasker, maskMark, type Masker } from '../../core/evidence/masking.ts';
 import { locatorKey, locatorText } from '../../core/evidence/locator.ts';
@@ -21,7 +22,7 @@ import type { Unnumbered } from './unnumbered.ts';
 import { ObservedPage } from './observed-page.ts';
 import { Outbox } from './outbox.ts';
 import { keysOf, TypedValues } from './typed-values.ts';
-import { answerStep, askedStep, locatorOf, type KnownElement } from './steps.ts';
+import { answerStep, askedStep, locatorOf } from './steps.ts';
 
 /** Evidence lies in memory this long at most; what a killed server loses is no more than this. */
 const flushEveryMs = 250;

@@ -1,16 +1,10 @@
-import type { Locator, StepData } from '../../core/evidence/event.ts';
+import type { KnownElement, Locator, StepData } from '../../core/evidence/event.ts';
 import { otherCommand } from '../../core/evidence/command-names.ts';
 import { actionWords } from '../../core/evidence/action-words.ts';
 import { holdsKeys, isModifier, keysWritten } from '../../core/evidence/keys.ts';
 import { quote, shorten, stepLabel } from '../../core/evidence/labels.ts';
 import { locatorText } from '../../core/evidence/locator.ts';
 import { elementKey, type CommandCall } from './commands.ts';
-
-/** What the recorder remembers of an element id: how and by which step it was found. */
-export interface KnownElement {
-  locator: Locator;
-  foundBy: string;
-}
 
 type Json = Record<string, unknown>;
 
@@ -91,12 +85,12 @@ function fillInput(
     case 'execute async script':
       data.input = textOf(trimmed(body.script ?? '', mask));
       if (Array.isArray(body.args) && body.args.length) data.arguments = trimmed(body.args, mask);
-      setGiven(data, givenIn(body.args, elements));
+      keepGiven(data, body.args, elements);
       break;
     case 'perform actions':
       data.input = JSON.stringify(trimmed(body, mask));
       data.label = actionLabel(body, elements);
-      setGiven(data, givenIn(body.actions, elements));
+      keepGiven(data, body.actions, elements);
       break;
     case 'set timeouts':
       for (const limit of ['implicit', 'pageLoad', 'script'] as const)
@@ -151,27 +145,15 @@ function fillInput(
   }
 }
 
-/** Elements handed back to the browser within a command, by id: how they had been found. */
-export type Given = Record<string, KnownElement>;
 const deepest = 6;
 
-function givenIn(
-  value: unknown,
-  elements: ReadonlyMap<string, KnownElement>,
-  depth = 0,
-  found: Given = {},
-): Given | undefined {
-  if (value && typeof value === 'object' && depth < deepest) {
-    const id = (value as Json)[elementKey];
-    const known = typeof id === 'string' ? elements.get(id) : undefined;
-    if (known) found[id as string] = known;
-    else for (const one of Object.values(value)) givenIn(one, elements, depth + 1, found);
-  }
-  return Object.keys(found).length ? found : undefined;
-}
-
-function setGiven(data: StepData, given: Given | undefined): void {
-  if (given) data.given = given;
+/** Keeps how elements were found that are handed back to the browser within a command. */
+function keepGiven(data: StepData, value: unknown, elements: ReadonlyMap<string, KnownElement>, depth = 0): void {
+  if (!value || typeof value !== 'object' || depth >= deepest) return;
+  const id = (value as Json)[elementKey];
+  const known = typeof id === 'string' ? elements.get(id) : undefined;
+  if (known) (data.given ??= {})[id as string] = known;
+  else for (const one of Object.values(value)) keepGiven(data, one, elements, depth + 1);
 }
 
 /** What was done with keys and pointer, with elements by their locators; letters stay in the input, which is masked with care. */

@@ -1,16 +1,5 @@
 import type { Draw } from './drill.ts';
 
-/** A generator of numbers from 0 to 1 that gives the same row for the same seed (mulberry32). */
-export function seeded(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = Math.imul(state ^ (state >>> 15), state | 1);
-    t = (t + Math.imul(t ^ (t >>> 7), t | 61)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4_294_967_296;
-  };
-}
-
 const letters = 'abcdefghijklmnopqrstuvwxyz';
 const syllables = ['de', 'niz', 'ka', 'ra', 'lo', 'dos', 'me', 'ri', 'su', 'na', 'te', 'vo', 'il', 'an'];
 /** Names as people have them: with signs, with two parts, short, long. */

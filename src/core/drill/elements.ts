@@ -1,4 +1,4 @@
-import { endOf, type Locator, type StepEvent } from '../evidence/event.ts';
+import { endOf, type KnownElement, type Locator, type StepEvent } from '../evidence/event.ts';
 import { nameAt } from '../evidence/lifelines.ts';
 import { locatorKey, strategyName } from '../evidence/locator.ts';
 import { maskMark } from '../evidence/masking.ts';
@@ -26,12 +26,6 @@ const readable: Record<string, Subject['what']> = {
   address: 'address',
 };
 
-/** How an element was found. */
-interface Found {
-  locator: Locator;
-  foundBy: string;
-}
-
 /** The elements of an attempt as a drill names them: held ones by a name, others by their locator. */
 export class Elements {
   private readonly names = new Map<string, string>();
@@ -45,7 +39,7 @@ export class Elements {
     steps: readonly StepEvent[],
   ) {
     for (const step of steps) {
-      const given = Object.values((step.data.given as Record<string, Found> | undefined) ?? {});
+      const given = Object.values(step.data.given ?? {});
       for (const id of new Set([step.data.foundBy, ...given.map(({ foundBy }) => foundBy)])) {
         if (id === undefined) continue;
         const known = this.users.get(id);
@@ -57,7 +51,7 @@ export class Elements {
 
   /** An element handed back within a command. */
   given(step: StepEvent, element: string): Target | undefined {
-    const known = (step.data.given as Record<string, Found> | undefined)?.[element] ?? this.found(element);
+    const known = step.data.given?.[element] ?? this.found(element);
     if (!known) return undefined;
     const name = this.names.get(`${known.foundBy}/${known.locator.index ?? 0}`);
     if (name) return { name };
@@ -66,7 +60,7 @@ export class Elements {
   }
 
   /** The step that found an element, where the recording did not say it with the command. */
-  private found(element: string): Found | undefined {
+  private found(element: string): KnownElement | undefined {
     const step = this.evidence.steps.find(
       ({ data }) => data.action === 'find' && data.element === element && data.locator,
     );

@@ -5,7 +5,7 @@ import type { Condition, Statement, Subject, Target } from './drill.ts';
 import type { Elements } from './elements.ts';
 import { comparedBy } from './ends.ts';
 import { expectedInRow, expectedOf, hintsOf } from './expected.ts';
-import { foundBy, Looks, type Look } from './looks.ts';
+import { foundBy, isMany, Looks, type Look } from './looks.ts';
 
 const fallbackLimitMs = 5000;
 const fallbackEveryMs = 100;
@@ -206,6 +206,5 @@ function beforeEnd(tries: readonly StepEvent[]): StepEvent[] {
 
 /** What is one of two: seen once, it is what was waited for. */
 const states: ReadonlySet<Subject['what']> = new Set(['displayed', 'enabled', 'selected']);
-const isMany = (step: StepEvent): boolean => step.data.command.startsWith('find elements');
 const countOf = (step: StepEvent): number => Number(foundBy(step) ?? 0) || 0;
 const isTruthy = (value: string): boolean => !['false', 'null', '0', '', '""'].includes(value);

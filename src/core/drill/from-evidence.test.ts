@@ -259,7 +259,7 @@ describe('what one command takes from another', () => {
     expect(parseDrill(text).errors).toEqual([]);
     return { lines: text.split('\n').slice(3, -1), remarks };
   };
-  const actions = (at: number, list: object[], given?: object): StepEvent =>
+  const actions = (at: number, list: object[], given?: StepEvent['data']['given']): StepEvent =>
     step(at, at + 10, {
       action: 'keys',
       command: 'perform actions',

@@ -7,7 +7,7 @@ import { asking } from '../evidence/waits.ts';
 import type { Amount, Drill, DrillLocator, Line, Statement, Subject, Target, Value } from './drill.ts';
 import { Elements, slug } from './elements.ts';
 import { Expectations } from './expectations.ts';
-import type { Look } from './looks.ts';
+import { isMany, type Look } from './looks.ts';
 import { statementsOf, type Known } from './pointer-words.ts';
 import { placeFrom, textFrom, type Taken } from './remembered.ts';
 
@@ -227,7 +227,7 @@ class Builder {
     if (!locator || step.data.command === 'get active element') return this.remark(step);
     const drillLocator = this.elements.locator(locator);
     if (!drillLocator) return this.remark(step);
-    const many = step.data.command.startsWith('find elements');
+    const many = isMany(step);
     const uses = this.elements.usesOf(step);
     if (many && uses.length === 0) {
       const subject: Subject = { what: 'count', of: { locator: drillLocator } };
@@ -239,12 +239,7 @@ class Builder {
     }
     // Where finds wait by themselves nothing is added: what takes longer than it did makes another flake.
     if (!many && !this.implicit && this.arrived(step) && this.expectations.isSureToCome(step))
-      this.lines.push({
-        do: 'wait',
-        until: { kind: 'there', target: { locator: drillLocator } },
-        limitMs: 5000,
-        everyMs: 50,
-      });
+      this.untilThere(drillLocator, 50);
     // Found and used at once, and only then: the locator can stand in the statement itself.
     const inline =
       !many &&
@@ -296,25 +291,26 @@ class Builder {
   private checked({ steps }: Look): void {
     const last = steps.at(-1)!;
     const target = last.data.locator && this.elements.locator(last.data.locator);
-    if (target)
-      this.lines.push({
-        do: 'wait',
-        until: { kind: 'there', target: { locator: target } },
-        limitMs: 5000,
-        everyMs: 100,
-      });
-    const subject = this.elements.subject(last, true);
-    const that = subject && this.expectations.expectation(last, subject);
+    if (target) this.untilThere(target, 100);
+    if (!this.checkOf(last)) this.remark(last);
+  }
+
+  private untilThere(locator: DrillLocator, everyMs: number): void {
+    this.lines.push({ do: 'wait', until: { kind: 'there', target: { locator } }, limitMs: 5000, everyMs });
+  }
+
+  /** Checks, on the element found anew, what a step was expected to give; tells whether anything is known of it. */
+  private checkOf(step: StepEvent): boolean {
+    const subject = this.elements.subject(step, true);
+    const that = subject && this.expectations.expectation(step, subject);
     if (that) this.lines.push({ do: 'check', that });
-    else this.remark(last);
+    return that !== undefined;
   }
 
   /** What a test told of the value that ended its wait. */
   private checkedAfter(last: StepEvent): void {
     if (last === this.evidence.failing || !asking.has(last.data.action) || last.data.action === 'find') return;
-    const subject = this.elements.subject(last, true);
-    const that = subject && this.expectations.expectation(last, subject);
-    if (that) this.lines.push({ do: 'check', that });
+    this.checkOf(last);
   }
 
   /** Whether a find is the first for its locator since the test last did something, or went elsewhere. */

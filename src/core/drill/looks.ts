@@ -1,7 +1,6 @@
 import type { StepEvent } from '../evidence/event.ts';
-import { locatorKey } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
-import { asking } from '../evidence/waits.ts';
+import { askedAbout } from '../evidence/waits.ts';
 
 /** A stretch of commands in which a test asked the page one thing: once, or again and again until it was so. */
 export interface Look {
@@ -16,13 +15,6 @@ export interface Look {
   met: boolean;
 }
 
-const keyOf = (step: StepEvent): string =>
-  step.data.locator
-    ? locatorKey(step.data.locator)
-    : step.data.action === 'script'
-      ? `script ${step.data.input ?? ''}`
-      : `${step.data.command} ${step.data.subject ?? ''}`;
-
 /** All looks of an attempt in time order, up to where it failed. */
 function looksOf(evidence: Evidence, until = evidence.failing?.at ?? Infinity): Look[] {
   const looks: Look[] = [];
@@ -30,9 +22,9 @@ function looksOf(evidence: Evidence, until = evidence.failing?.at ?? Infinity): 
   let last: StepEvent | undefined;
   for (const step of evidence.steps) {
     if (step.at > until) break;
-    if (asking.has(step.data.action)) {
+    const key = askedAbout(step);
+    if (key !== undefined) {
       const wait = evidence.insideWait.get(step.id);
-      const key = keyOf(step);
       const open = looks.at(-1);
       const goesOn = open && last === open.steps.at(-1) && open.key === key && open.wait === wait;
       if (goesOn) open.steps.push(step);
@@ -82,10 +74,13 @@ export class Looks {
   }
 }
 
+/** Whether a find asks for all there are. */
+export const isMany = (step: StepEvent): boolean => step.data.command.startsWith('find elements');
+
 /** What one try found: how many, what was read, what a script answered; nothing where it ended in an error. */
 export function foundBy(step: StepEvent): string | undefined {
-  const { error, action, command, result } = step.data;
+  const { error, action, result } = step.data;
   if (error) return undefined;
-  if (action === 'find') return command.startsWith('find elements') ? String(result ?? 0) : 'found';
+  if (action === 'find') return isMany(step) ? String(result ?? 0) : 'found';
   return typeof result === 'string' ? result : JSON.stringify(result ?? null);
 }

@@ -1,11 +1,9 @@
-import { elementKey } from '../evidence/action-words.ts';
+import { elementKey, listOf } from '../evidence/action-words.ts';
 import type { StepEvent } from '../evidence/event.ts';
 import { allReleased, isModifier, keyWords } from '../evidence/keys.ts';
 import type { Amount, Place, Statement, Target } from './drill.ts';
 
 type Json = Record<string, unknown>;
-const listOf = (value: unknown): Json[] =>
-  Array.isArray(value) ? value.filter((one): one is Json => one !== null && typeof one === 'object') : [];
 const numberOf = (value: unknown): number => (typeof value === 'number' ? value : 0);
 
 /** What the builder of a drill knows of elements and of places that a test measured. */

@@ -1,7 +1,8 @@
 import { isModifier, keyWords } from './keys.ts';
 
 type Json = Record<string, unknown>;
-const listOf = (value: unknown): Json[] =>
+/** What of a value is a list of objects. */
+export const listOf = (value: unknown): Json[] =>
   Array.isArray(value) ? value.filter((one): one is Json => one !== null && typeof one === 'object') : [];
 
 /**

@@ -62,6 +62,12 @@ export type StepAction =
   | 'check'
   | 'other';
 
+/** How an element was found, and by which step. */
+export interface KnownElement {
+  locator: Locator;
+  foundBy: string;
+}
+
 export interface StepData {
   command: CommandName;
   action: StepAction;
@@ -72,6 +78,8 @@ export interface StepData {
   element?: string;
   /** Id of the step that found this element. */
   foundBy?: string;
+  /** Elements handed back to the browser within a script or an action, by id. */
+  given?: Record<string, KnownElement>;
   /** What was read or asked for: text, attribute, property, css, address, title … */
   subject?: string;
   /** What was typed, opened or executed (masked). */

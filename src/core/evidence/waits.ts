@@ -28,14 +28,15 @@ const shortestImplicit = 80;
 /** Steps that only ask: what a wait is made of. */
 export const asking: ReadonlySet<string> = new Set(['find', 'read', 'script']);
 
-function subjectOf(step: StepEvent): string | undefined {
+/** What a step asks the page about; nothing for one that does not ask. */
+export function askedAbout(step: StepEvent): string | undefined {
   if (!asking.has(step.data.action)) return undefined;
   if (step.data.locator) return locatorKey(step.data.locator);
   if (step.data.action === 'script') return `script ${step.data.input ?? ''}`;
   return `${step.data.command} ${step.data.subject ?? ''}`;
 }
 
-const signatureOf = (step: StepEvent): string => `${step.data.command} ${step.data.subject ?? ''} ${subjectOf(step)}`;
+const signatureOf = (step: StepEvent): string => `${step.data.command} ${step.data.subject ?? ''} ${askedAbout(step)}`;
 
 /** What a try saw, in few words. */
 function sawOf(step: StepEvent): string {
@@ -69,13 +70,13 @@ export function inferWaits(commands: readonly StepEvent[]): InferredWaits {
 
 /** The longest run of commands from `start` that ask the same thing over and over; empty when it is no wait. */
 function pollGroup(commands: readonly StepEvent[], start: number): StepEvent[] {
-  const subject = subjectOf(commands[start]!);
+  const subject = askedAbout(commands[start]!);
   if (subject === undefined) return [];
   let end = start + 1;
   while (end < commands.length) {
     const before = commands[end - 1]!;
     const step = commands[end]!;
-    if (subjectOf(step) !== subject || step.at - (before.until ?? before.at) > longestPollGap) break;
+    if (askedAbout(step) !== subject || step.at - (before.until ?? before.at) > longestPollGap) break;
     end++;
   }
   const group = commands.slice(start, end);

@@ -1,4 +1,4 @@
-/** A small seeded generator (mulberry32): the same seed gives the same visit. */
+/** A small generator of numbers from 0 up to, not including, 1 (mulberry32): the same seed gives the same row. */
 export function seeded(seed: number): () => number {
   let state = seed >>> 0;
   return () => {
