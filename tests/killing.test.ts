@@ -19,7 +19,7 @@ import {
 } from './helpers.ts';
 
 /** Everything that can be killed, killed in the middle of a session, several times each. */
-const times = Number(process.env.ISKEL_KILLS ?? 4);
+const times = Number(process.env.ISKEL_KILLS ?? 3);
 
 let site: FerrySite;
 let data: string;

@@ -8,6 +8,8 @@ export const looseLocator: Cause = {
     'view-on-the-way': 4,
     'stale-reference-told': 2,
     'found-elsewhere': 2,
+    // The same locator came to the expected thing by itself a moment later.
+    'wrong-choice-kept': 3,
     'acted-while-under-way': 3.6,
     'acted-before-arrival': 3,
   },

@@ -9,6 +9,8 @@ import { lineOf, type Scene } from './scene.ts';
 
 /** See `replaced-after-response`: the page's own rendering of an answer. */
 const renderWithinMs = 150;
+/** So far apart the page's clock and the browser's stamp of an answer may tell the same moment. */
+const clocksApartMs = 15;
 /** A page that throws the answer away because the choice was made never renders it; the request then still tells. */
 const startedBefore = 3000;
 
@@ -36,7 +38,7 @@ function clueFor(evidence: Scene, step: StepEvent, line: Lifeline): Omit<Clue, '
       (s) =>
         changesTarget(s) &&
         !leftWithIt(evidence, step, s) &&
-        s.from >= arrivedAt(request) - 5 &&
+        s.from >= arrivedAt(request) - clocksApartMs &&
         s.from - arrivedAt(request) <= renderWithinMs,
     );
     if (!change) continue;
