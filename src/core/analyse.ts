@@ -16,7 +16,7 @@ import type { Look } from './vision/compare.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
-export const analysisVersion = 15;
+export const analysisVersion = 16;
 
 export interface Analysis extends Suspects {
   failure?: Failure;

@@ -21,5 +21,7 @@ export const slowResponse: Cause = {
     'press-point-covered': 3,
     'dialog-in-the-way': 3,
     'commands-slow': 2.5,
+    // What a press on a disabled control would have brought never comes, however long the wait.
+    'acted-on-disabled': 4,
   },
 };

@@ -26,6 +26,7 @@ export const wrongResult: Cause = {
     'typed-not-held': 3,
     'step-left-out': 3,
     'other-of-several': 3,
+    'several-match': 1.2,
     'target-moved': 3,
     'own-request-failed': 3,
     'outside-failed': 3,

@@ -1,4 +1,5 @@
 import { oddCharacters } from '../contrast/inputs.ts';
+import type { SketchStep } from '../contrast/sketch.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { ofPassing, sameInPassing, type Scene } from './scene.ts';
@@ -14,17 +15,26 @@ export const oddInput: ClueKind = {
       const others = sameInPassing(scene, step).flatMap((one) => one.input ?? []);
       const telling = others.length ? unlike(step.input, others) : charactersOf(step.input);
       if (!telling || (others.length > 0 && others.includes(step.input))) return [];
+      const drawn = others.length === 0 && drawnAnew(scene, step);
       return [
         {
           at: step.at,
-          summary: `${quote(shorten(step.input, 28))} was typed, ${telling}${others.length ? ` ${ofPassing(others.length, others.length)}` : ''}`,
-          strength: others.length >= 3 ? 1 : others.length ? 0.8 : 0.6,
+          summary: `${quote(shorten(step.input, 28))} was typed, ${telling}${others.length ? ` ${ofPassing(others.length, others.length)}` : ''}${drawn ? ', as did all that failed so, each typing another text' : ''}`,
+          strength: others.length >= 3 ? 1 : others.length ? 0.8 : drawn ? 0.9 : 0.6,
           evidence: step.events,
         },
       ];
     }),
   ],
 };
+
+/** Others that failed so typed something else there, which holds one of the same odd characters: it is made up each time. */
+function drawnAnew({ kin = [] }: Scene, step: SketchStep): boolean {
+  const odd = step.input?.match(oddCharacters) ?? [];
+  const others = kin.flatMap(({ steps }) => steps.find(({ sig }) => sig === step.sig)?.input ?? []);
+  if (others.length === 0 || others.every((text) => text === step.input)) return false;
+  return odd.some((character) => others.every((text) => text.includes(character)));
+}
 
 /** Fewer passing attempts do not show that a number is drawn anew each time. */
 const leastDrawn = 2;

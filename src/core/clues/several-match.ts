@@ -15,13 +15,19 @@ export const severalMatch: ClueKind = {
         {
           at: step.at,
           summary: `${step.matches} elements match where ${said(step.label)} used the first`,
-          strength: step.action === 'read' ? 0.5 : step === decisive ? 1 : 0.7,
+          strength: step.action === 'read' ? 0.5 : step === decisive || missed(scene, step) ? 1 : 0.7,
           evidence: step.events,
         },
       ];
     });
   },
 };
+
+/** What was typed belongs to what was expected, and is not in what was found. */
+function missed({ failure }: Scene, { input }: SketchStep): boolean {
+  const { expected = '', actual } = failure ?? {};
+  return !!input && actual !== undefined && expected.includes(input) && !actual.includes(input);
+}
 
 /** The last press before a check that found another value: what it took decides what is shown. */
 function lastBeforeWrongValue(scene: Scene): SketchStep | undefined {

@@ -27,6 +27,8 @@ function steadily(scene: Scene, stated: boolean): Omit<Clue, 'code'>[] {
   const actual = scene.failure?.actual?.trim();
   const moment = momentOf(scene);
   if (!actual || !moment || scene.passing.length > 0) return [];
+  // A title is always what its page was served with, the right page or not.
+  if (scene.failing && !scene.failing.data.locator && scene.failing.data.action === 'read') return [];
   const answer = statedByAnswer(scene, scene.failure?.expected ?? '', actual);
   if (answer)
     return stated
@@ -77,10 +79,14 @@ function statedByAnswer(
   for (const { id, data } of bodies) {
     if (data.of !== 'response' || !/json/.test(data.mime ?? '')) continue;
     for (const [, field] of data.text.slice(0, mostBody).matchAll(fieldsHolding(value)))
-      if (stems.some((stem) => field!.toLowerCase().includes(stem))) return { field: field!, value, event: id };
+      if (!counted.test(field!) && stems.some((stem) => field!.toLowerCase().includes(stem)))
+        return { field: field!, value, event: id };
   }
   return undefined;
 }
+
+/** What a service counts or reckons afresh for each answer: that it says so does not make it a rule. */
+const counted = /count|total|sum|free|left|remain|avail|open|price|amount|balance/i;
 
 const tokens = (text: string): string[] => text.toLowerCase().match(/\p{L}+|\d+(?:[.,]\d+)?/gu) ?? [];
 const fieldsHolding = (value: string): RegExp => new RegExp(`"(\\w{1,60})":"?${value.replace('.', '\\.')}"?[,}]`, 'g');
