@@ -132,7 +132,7 @@ h3 i {
   text-align: right;
 }
 article ul,
-article > p:last-child {
+article > p:not(.sessions):last-child {
   grid-column: 2 / 4;
 }
 p {
@@ -140,8 +140,8 @@ p {
 }
 ul {
   margin: 0;
-  padding-left: 18px;
-  font-size: 12.5px;
+  padding: 0;
+  list-style: none;
 }
 .brick {
   color: var(--brick);
