@@ -6,6 +6,8 @@ export interface Abilities {
   debugging: boolean;
   /** Hands out the bodies of requests and answers. */
   bodies: boolean;
+  /** Lets requests be held back and failed while a command waits for them. */
+  holds: boolean;
   /** Has isolated contexts, so that many trials share one browser. */
   contexts: boolean;
   /** Draws on a screen of its own, from which pictures are taken. */
@@ -15,14 +17,14 @@ export interface Abilities {
 }
 
 export const abilitiesOf = {
-  chromium: { socket: true, debugging: true, bodies: true, contexts: true, screen: false, local: true },
-  firefox: { socket: true, debugging: false, bodies: true, contexts: true, screen: false, local: true },
-  webkit: { socket: false, debugging: false, bodies: false, contexts: false, screen: true, local: true },
+  chromium: { socket: true, debugging: true, bodies: true, holds: true, contexts: true, screen: false, local: true },
+  firefox: { socket: true, debugging: false, bodies: true, holds: true, contexts: true, screen: false, local: true },
+  webkit: { socket: false, debugging: false, bodies: false, holds: false, contexts: false, screen: true, local: true },
 } as const satisfies Record<string, Abilities>;
 
 /** What cannot be had there, each in a sentence; nothing where all can. */
 export function cannot(abilities: Abilities): string[] {
-  const { socket, debugging, bodies, contexts, screen, local } = abilities;
+  const { socket, debugging, bodies, holds, contexts, screen, local } = abilities;
   const out: string[] = [];
   if (!socket)
     out.push(
@@ -37,6 +39,8 @@ export function cannot(abilities: Abilities): string[] {
         : 'Pictures are asked for through its socket, less often than on this machine.',
     );
   if (socket && !bodies) out.push('It hands out no bodies of requests and answers.');
+  if (socket && !holds)
+    out.push('It does not let requests be held back: trials there cannot be put under late or failed answers.');
   if (!contexts) out.push('It has no isolated contexts: every trial starts a browser session of its own.');
   return out;
 }

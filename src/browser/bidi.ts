@@ -12,6 +12,8 @@ type Params = Record<string, unknown>;
 const patient =
   /^\{(?:"type":"event",)?"method":"(network\.|goog:cdp\.|log\.|script\.message|browsingContext\.(navigation|domContentLoaded|load))/;
 const patienceMs = 12;
+/** A request that stands still until somebody lets it go cannot wait. */
+const standing = '"isBlocked":true';
 /** A browser that has not answered a command of ours by then hangs. */
 const answerMs = 30_000;
 const connectMs = 10_000;
@@ -35,6 +37,10 @@ export class Bidi implements BidiLink {
     socket.on('message', (data: Buffer) => {
       const heard = clock();
       if (!patient.test(data.toString('latin1', 0, 64))) return this.hear(data, heard);
+      if (data.includes(standing)) {
+        this.catchUp();
+        return this.hear(data, heard);
+      }
       this.backlog.push({ data, heard });
       this.timer ??= setTimeout(() => this.catchUp(), patienceMs);
     });

@@ -104,6 +104,8 @@ export class RemotePlace implements Place {
       socket,
       debugging: socket && this.isChromium,
       bodies: socket,
+      // A driver elsewhere carries out nothing while a command waits; a browser that speaks BiDi itself does.
+      holds: socket && !this.isChromium,
       contexts: socket,
       screen: false,
       local: false,

@@ -1,3 +1,5 @@
+import type { Plan } from './trials/search.ts';
+import type { Stressor, StressorKind } from './trials/stressor.ts';
 import type { CauseCode } from './causes/cause.ts';
 import type { AttemptState, Environment, Outcome, TestName } from './evidence/attempt.ts';
 import type { Failure } from './failures/failure.ts';
@@ -134,6 +136,21 @@ export interface Series {
   createdAt: number;
   /** The drill's text as it was played; null where it was not kept yet. */
   text: string | null;
+  /** What all its trials are under. */
+  stressors: Stressor[];
+  /** Present when it looks for what provokes the failure. */
+  search: SearchKept | null;
+}
+
+/** What a search was told, what it tries, and why it ended. */
+export interface SearchKept {
+  budget: { trials: number; minutes: number };
+  allow?: StressorKind[];
+  forbid?: StressorKind[];
+  /** Drawn up when it begins. */
+  plan?: Plan;
+  /** Why it ended. */
+  ended?: string;
 }
 
 export type FileKind = 'video' | 'picture' | 'log' | 'har' | 'trace' | 'cues' | 'markup' | 'text';

@@ -1,10 +1,19 @@
 import type { Drill } from '../../core/drill/drill.ts';
+import { stressedDrill } from '../../core/trials/stressed-drill.ts';
+import { allWords } from '../../core/trials/stressor.ts';
 import type { Place } from '../place.ts';
 import { clock } from '../recording/clock.ts';
 import { ownCommandMs } from '../recording/forward.ts';
 import { RecordedSession } from '../recording/session.ts';
 import { Player } from './play.ts';
-import { beginSession, whyBroken, type TrialBrowser, type TrialOptions, type WindowSize } from './trial-session.ts';
+import {
+  beginSession,
+  sizeUnder,
+  whyBroken,
+  type TrialBrowser,
+  type TrialOptions,
+  type WindowSize,
+} from './trial-session.ts';
 import { Wire } from './wire.ts';
 
 /** Plays each trial in a session of its own, for browsers that have no isolated contexts. */
@@ -14,8 +23,10 @@ export class SessionEach implements TrialBrowser {
     private readonly size: WindowSize,
   ) {}
 
-  async trial(drill: Drill, { sink, request, secrets, stopped }: TrialOptions): Promise<string> {
-    const { place, size } = this;
+  async trial(drill: Drill, options: TrialOptions): Promise<string> {
+    const { sink, request, secrets, stopped, stressors = [], before } = options;
+    const { place } = this;
+    const size = sizeUnder(stressors) ?? this.size;
     const startedAt = clock();
     const { end, session } = await beginSession(place);
     const recorded = await RecordedSession.start(end, place, session, request, sink, startedAt, size);
@@ -24,12 +35,14 @@ export class SessionEach implements TrialBrowser {
     try {
       const wire = new Wire(end, session.sessionId);
       if (size) await wire.send('POST', '/window/rect', size, true).catch(() => undefined);
+      if (before) await new Player(wire, secrets, stopped, () => undefined, { number: request.number }).play(before);
+      if (stressors.length) recorder.noted(`played while ${allWords(stressors)}`);
       wire.notes = recorded.notes;
       const player = new Player(wire, secrets, stopped, (...told) => recorder.checked(...told), {
         number: request.number,
         noted: (words) => recorder.noted(words),
       });
-      recorded.outcome(await player.play(drill));
+      recorded.outcome(await player.play(stressedDrill(drill, stressors, request.number)));
       await recorded.lastLook();
     } catch (error) {
       interrupted = whyBroken(error, stopped());

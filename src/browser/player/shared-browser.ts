@@ -1,13 +1,17 @@
 import type { Drill } from '../../core/drill/drill.ts';
+import { stressedDrill } from '../../core/trials/stressed-drill.ts';
+import { allWords } from '../../core/trials/stressor.ts';
 import type { Place } from '../place.ts';
 import { CommandRecorder } from '../recording/command-recorder.ts';
 import { AttemptRecorder } from '../recording/recorder.ts';
 import { debuggerAddress, environmentOf } from '../recording/session.ts';
+import { Stress } from '../stress/stress.ts';
 import { SessionWatch } from '../recording/session-watch.ts';
 import { TrialEars } from './hears.ts';
 import { Player } from './play.ts';
 import {
   beginSession,
+  sizeUnder,
   whyBroken,
   type TrialBrowser,
   type TrialOptions,
@@ -47,21 +51,38 @@ export class SharedBrowser implements TrialBrowser {
     }
   }
 
-  async trial(drill: Drill, { sink, request, secrets, stopped }: TrialOptions): Promise<string> {
-    const { watch, size } = this;
+  async trial(drill: Drill, options: TrialOptions): Promise<string> {
+    const { sink, request, secrets, stopped, stressors = [], before } = options;
+    const { watch } = this;
+    const size = sizeUnder(stressors) ?? this.size;
     const { end, session } = this.begun;
     const { userContext } = await watch.send<{ userContext: string }>('browser.createUserContext', {});
     const wire = new Wire(end, session.sessionId);
     const environment = { ...environmentOf(session.capabilities, request, undefined, this.place), ...size };
     const recorder = new AttemptRecorder(sink, request, environment);
     let interrupted: string | undefined;
+    let stress: Stress | undefined;
     try {
+      if (stressors.length) {
+        const door = debuggerAddress(this.place, session);
+        stress = await Stress.layOn(stressors, end, session, userContext, (host) => recorder.isOwn(host), door);
+        recorder.noted(`played while ${allWords(stressors)}`);
+      }
       watch.record(recorder);
       const { context } = await watch.send<{ context: string }>('browsingContext.create', {
         type: 'window',
         userContext,
       });
       await wire.send('POST', '/window', { handle: context }, true);
+      await stress?.window(context);
+      if (stressors.some(({ kind }) => kind === 'background'))
+        await watch.send('browsingContext.activate', { context: this.home });
+      if (before) {
+        const first = new Player(wire, secrets, stopped, () => undefined, { number: request.number });
+        first.foreign.add(this.home);
+        await first.play(before);
+        await wire.send('POST', '/window', { handle: context }, true);
+      }
       if (size) await wire.send('POST', '/window/rect', size, true).catch(() => undefined);
       const commands = new CommandRecorder(
         recorder,
@@ -78,7 +99,7 @@ export class SharedBrowser implements TrialBrowser {
         noted: (words) => recorder.noted(words),
       });
       player.foreign.add(this.home);
-      const told = await player.play(drill);
+      const told = await player.play(stressedDrill(drill, stressors, request.number));
       // The answers still under way at a failure often tell why it failed.
       if (told.status === 'failed') await watch.linger();
       await watch.flush(told.status === 'failed');
@@ -88,6 +109,8 @@ export class SharedBrowser implements TrialBrowser {
     } finally {
       await recorder.end(interrupted);
       watch.record(undefined);
+      // A browser that does not let go of what it was put under is not given to the next trial.
+      await stress?.undo().catch((error: Error) => (interrupted ??= whyBroken(error, false)));
       await this.tidy(wire, userContext).catch(() => {});
     }
     if (interrupted) throw new Error(interrupted);

@@ -1,4 +1,5 @@
 import type { Drill } from '../../core/drill/drill.ts';
+import type { Stressor } from '../../core/trials/stressor.ts';
 import type { Place } from '../place.ts';
 import type { RemoteEnd, NewSession } from '../remote-end.ts';
 import { startLimitMs } from '../recording/forward.ts';
@@ -12,6 +13,10 @@ export interface TrialOptions {
   request: AttemptRequest;
   secrets: Readonly<Record<string, string>>;
   stopped: () => boolean;
+  /** What it is put under. */
+  stressors?: readonly Stressor[];
+  /** Played before it in the same context, and not recorded. */
+  before?: Drill;
 }
 
 /** Plays trials one after the other, each apart from the others. */
@@ -49,3 +54,9 @@ export async function beginSession(place: Place): Promise<TrialSession> {
 /** Why a trial did not come to its end. */
 export const whyBroken = (error: unknown, stopped: boolean): string =>
   stopped ? 'the series was stopped' : `the browser of this trial failed: ${(error as Error).message}`;
+
+/** The size of the window that a trial is put under, where it is. */
+export const sizeUnder = (stressors: readonly Stressor[]): WindowSize => {
+  const size = stressors.findLast(({ kind }) => kind === 'window');
+  return size?.kind === 'window' ? { width: size.width, height: size.height } : undefined;
+};

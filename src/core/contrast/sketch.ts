@@ -1,6 +1,6 @@
 import { bareAddress } from '../formats/address.ts';
 import type { Environment, Outcome } from '../evidence/attempt.ts';
-import { arrivedAt, endOf, type NetworkEvent, type StepAction, type StepEvent } from '../evidence/event.ts';
+import { arrivedAt, endOf, type NetworkData, type NetworkEvent, type StepAction, type StepEvent } from '../evidence/event.ts';
 import { keysWritten } from '../evidence/keys.ts';
 import { shorten } from '../evidence/labels.ts';
 import { fileName, isFilePath } from '../evidence/file-path.ts';
@@ -203,7 +203,10 @@ function paceOf({ steps }: Evidence): Pick<Sketch, 'pace'> {
 }
 
 /** A request without what varies: ids and numbers in its path, its query, how it ended. */
-export function requestKey({ data }: NetworkEvent): string {
+export const requestKey = ({ data }: NetworkEvent): string => keyOfRequest(data);
+
+/** The same of a request that is no evidence yet. */
+export function keyOfRequest(data: Pick<NetworkData, 'method' | 'own' | 'host' | 'url'>): string {
   return `${data.method} ${data.own ? '' : `${data.host.replace(/:\d+$/, '')} `}${plainPath(data.url)}`;
 }
 

@@ -1,26 +1,61 @@
 import type { Logger } from 'pino';
-import { background, trouble } from '../../core/background.ts';
-import { patiently } from '../store/patience.ts';
+import { trouble } from '../../core/background.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
 import type { Drill } from '../../core/drill/drill.ts';
+import type { SearchKept, Series } from '../../core/records.ts';
+import { armsFor } from '../../core/trials/arms.ts';
+import { nextTrial, type Plan } from '../../core/trials/search.ts';
+import type { Stressor } from '../../core/trials/stressor.ts';
 import type { Place } from '../../browser/place.ts';
 import type { Places } from '../../browser/places.ts';
-import { trialLimitMs, trialsIn } from '../../browser/player/trials.ts';
+import { cannotStress } from '../../browser/stress/can.ts';
 import type { Changes } from '../changes.ts';
-import type { Series } from '../../core/records.ts';
+import { RecordingSink } from '../ingest/recorded.ts';
+import { patiently } from '../store/patience.ts';
 import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from './analysis.ts';
-import { RecordingSink } from '../ingest/recorded.ts';
+import { groundsOf } from './grounds.ts';
+import { TrialRunner, type Played } from './trial-runner.ts';
+import { verdictOf } from './verdict.ts';
 
-/** A browser that dies or hangs in so many trials one after the other will not do better the next time. */
-const mostRestarts = 3;
 /** A command under way may end by itself for so long after a series was stopped; then its browser is ended. */
 const stopGraceMs = 3000;
+/** A place that waits for another's trial looks again so often, ms. */
+const lookAgainMs = 40;
 
-/** Plays series one after the other: trials that ran beside each other would starve each other. */
+/** What a series is asked for. */
+export interface SeriesOrder {
+  drillId: string;
+  /** Places, by name; trials are shared among them. */
+  engine: string;
+  trials: number;
+  stressors: Stressor[];
+  search?: Omit<SearchKept, 'plan' | 'ended'>;
+  /** Another text than the drill's own. */
+  text?: string;
+}
+
+/** A trial to be played next, a moment to wait for others, or the end. */
+type Turn =
+  | {
+      number: number;
+      stressors: readonly Stressor[];
+      phase?: Parameters<Store['trials']['begin']>[1]['phase'];
+      why?: string;
+    }
+  | 'wait'
+  | 'over';
+
+interface Turns {
+  next(): Turn;
+  /** So many trials were lost with the place they were played in. */
+  missed(many: number): void;
+}
+
+/** Plays series one after the other: trials that ran beside each other in one place would starve each other. */
 export class SeriesJobs {
   private readonly stopping = new Set<string>();
-  /** Ends the browser of a series that is played. */
+  /** End the browsers of a series that is played. */
   private readonly playing = new Map<string, () => void>();
   private running: Promise<void> = Promise.resolve();
   private closed = false;
@@ -36,14 +71,37 @@ export class SeriesJobs {
     private readonly log: Logger,
   ) {
     store.drills.stopUnfinished();
+    store.trials.loseUnfinished();
+    // What was searched for goes on being searched for.
+    setImmediate(() => {
+      for (const series of store.drills.unfinished()) this.enqueue(series);
+    });
   }
 
-  start(drillId: string, engine: string, trials: number): Series {
+  start(order: SeriesOrder): Series {
+    const { drillId, engine, trials, stressors, search, text } = order;
     const run = this.store.runs.named(`Trials of ${drillId}, ${new Date().toISOString()}`, Date.now(), {
       kind: 'trials',
     });
-    const text = this.store.drills.get(drillId)?.text ?? '';
-    const series = this.store.drills.addSeries(drillId, run, engine, trials, text);
+    const series = this.store.drills.addSeries({
+      drillId,
+      runId: run,
+      engine,
+      trials,
+      text: text ?? this.store.drills.get(drillId)?.text ?? '',
+      stressors,
+      search: search ?? null,
+    });
+    this.enqueue(series);
+    return series;
+  }
+
+  /** Settled when everything that was asked for so far has been played. */
+  get idle(): Promise<void> {
+    return this.running;
+  }
+
+  private enqueue(series: Series): void {
     this.waiting++;
     this.running = this.running
       .then(() => this.play(series))
@@ -53,7 +111,6 @@ export class SeriesJobs {
       })
       .catch((error: unknown) => trouble('ending a series', error, series.id))
       .finally(() => this.waiting--);
-    return series;
   }
 
   /** Stops after the command under way; what ran is kept. */
@@ -76,68 +133,153 @@ export class SeriesJobs {
     if (stopped()) return;
     const { drill } = parseDrill(series.text ?? '');
     if (!drill) throw new Error('the drill of this series can no longer be read');
-    const place = this.places.named(series.engine);
-    if (!place) throw new Error(this.places.noSuch(series.engine));
+    const places = series.engine.split(',').map((name) => {
+      const place = this.places.named(name);
+      if (!place) throw new Error(this.places.noSuch(name));
+      return place;
+    });
     this.store.drills.setSeries(series.id, 'running');
     this.changes.tell({ type: 'series', id: series.id });
-    await this.trials(series, drill, place, stopped);
-    this.end(series.id, stopped() ? 'stopped' : 'done');
+    const plan = series.search && this.planOf(series, drill, places);
+    const problems = await this.trials(series, drill, places, plan ?? undefined, stopped);
+    // A search that a closing server breaks off goes on with the next.
+    if (this.closed && series.search && !this.stopping.has(series.id)) return;
+    this.end(series.id, stopped() ? 'stopped' : 'done', problems);
   }
 
-  private async trials(series: Series, drill: Drill, place: Place, stopped: () => boolean): Promise<void> {
-    const test = { suite: 'trials', title: drill.title };
-    const sink = new RecordingSink(this.store, this.analysis, this.changes, this.keepsBodies, {
+  /** What the search tries: drawn up once, and kept. */
+  private planOf(series: Series, drill: Drill, places: readonly Place[]): Plan {
+    const search = series.search!;
+    if (search.plan) return search.plan;
+    const grounds = groundsOf(this.store, this.store.drills.get(series.drillId)!, drill);
+    const { allow, forbid, budget } = search;
+    const plan: Plan = {
+      arms: armsFor({
+        ...grounds,
+        now: Date.now(),
+        can: (one) => places.every(({ name, abilities }) => !cannotStress(name, abilities, [one])),
+        ...(allow ? { allow } : {}),
+        ...(forbid ? { forbid } : {}),
+      }),
+      elsewhere: grounds.requests.filter(({ own, type }) => own && type !== 'document').map(({ key }) => key),
+      trials: budget.trials,
+    };
+    this.store.drills.setSearch(series.id, { ...search, plan });
+    return plan;
+  }
+
+  /** @returns what became of places that were lost on the way; nothing when none was */
+  private async trials(
+    series: Series,
+    drill: Drill,
+    places: readonly Place[],
+    plan: Plan | undefined,
+    stopped: () => boolean,
+  ): Promise<string | undefined> {
+    const played: Played = {
       id: series.id,
-      runId: series.runId,
-      test,
-    });
-    const window = drill.lines.find((line) => line.do === 'window');
-    const size = window && { width: window.width, height: window.height };
-    const secrets = secretsFromEnvironment();
-    let browser = await trialsIn(place, size);
-    let restarts = 0;
-    const limitMs = trialLimitMs(drill);
-    const end = (): void => background('ending a browser of trials', browser.close(), series.id);
-    this.playing.set(series.id, end);
+      drill,
+      stopped,
+      sink: new RecordingSink(this.store, this.analysis, this.changes, this.keepsBodies, {
+        id: series.id,
+        runId: series.runId,
+        test: { suite: 'trials', title: drill.title },
+      }),
+      textOf: (id) => this.store.drills.get(id)?.text,
+      // A search needs what it is about, quickly; a series may be looked at closely.
+      detail: 'standard',
+    };
+    const runners = places.map((place) => new TrialRunner(place, played));
+    this.playing.set(series.id, () => runners.forEach((runner) => runner.end()));
+    const turns = plan ? this.searchTurns(series, plan) : this.plainTurns(series);
     try {
-      for (let number = 1; number <= series.trials && !stopped(); number++) {
-        const watchdog = setTimeout(end, limitMs);
-        try {
-          await browser.trial(drill, {
-            sink,
-            request: { number, detail: 'standard', secrets: Object.values(secrets) },
-            secrets,
-            stopped,
-          });
-          restarts = 0;
-        } catch (error) {
-          if (stopped()) break;
-          if (++restarts > mostRestarts) throw error;
-          await browser.close();
-          browser = await trialsIn(place, size);
-        } finally {
-          clearTimeout(watchdog);
-        }
-        this.changes.tell({ type: 'series', id: series.id });
-      }
+      const lost = (await Promise.all(runners.map((runner) => this.work(series, runner, turns, stopped)))).flatMap(
+        (problem) => problem ?? [],
+      );
+      if (lost.length === runners.length && lost.length > 0) throw new Error(lost.join('; '));
+      return lost.length ? lost.join('; ') : undefined;
     } finally {
       this.playing.delete(series.id);
-      await browser.close();
+      await Promise.all(runners.map((runner) => runner.close()));
     }
+  }
+
+  /** One place plays trial after trial. @returns why it gave up, when it did */
+  private async work(
+    series: Series,
+    runner: TrialRunner,
+    turns: Turns,
+    stopped: () => boolean,
+  ): Promise<string | undefined> {
+    const { trials } = this.store;
+    /** Trials lost one after the other here: if the place turns out to be lost, they are played elsewhere. */
+    let inRow = 0;
+    while (!stopped()) {
+      const turn = turns.next();
+      if (turn === 'over') return undefined;
+      if (turn === 'wait') {
+        await new Promise((done) => setTimeout(done, lookAgainMs));
+        continue;
+      }
+      const { number, stressors, phase, why } = turn;
+      trials.begin(series.id, {
+        number,
+        stressors: [...stressors],
+        place: runner.place.name,
+        ...(phase ? { phase } : {}),
+        ...(why ? { why } : {}),
+      });
+      try {
+        const id = await runner.play({ number, stressors });
+        inRow = id === undefined ? inRow + 1 : 0;
+        const verdict = id === undefined ? 'lost' : await verdictOf(this.store, series, id, stopped);
+        await patiently(() => trials.end(series.id, number, verdict, id ?? null));
+      } catch (error) {
+        await patiently(() => trials.end(series.id, number, 'lost', null));
+        turns.missed(inRow + 1);
+        return `${runner.place.name} was lost in trial ${number}: ${(error as Error).message}`;
+      } finally {
+        this.changes.tell({ type: 'series', id: series.id });
+      }
+    }
+    return undefined;
+  }
+
+  /** Trials under one and the same thing. Those of a place that was lost are played again elsewhere. */
+  private plainTurns(series: Series): Turns {
+    let number = 0;
+    let wanted = series.trials;
+    return {
+      next: () => (number < wanted ? { number: ++number, stressors: series.stressors } : 'over'),
+      missed: (many) => (wanted += many),
+    };
+  }
+
+  /** What a search tries next, from all that it has tried. */
+  private searchTurns(series: Series, plan: Plan): Turns {
+    const { minutes } = series.search!.budget;
+    const from = this.store.trials.of(series.id);
+    // Time that a server was not there for does not count.
+    const spent = from.length ? from.at(-1)!.beganAt - from[0]!.beganAt : 0;
+    const until = Date.now() - spent + minutes * 60_000;
+    const over = (why: string): 'over' => {
+      const kept = this.store.drills.series(series.id)!.search!;
+      this.store.drills.setSearch(series.id, { ...kept, ended: why });
+      return 'over';
+    };
+    const next = (): Turn => {
+      const tried = this.store.trials.of(series.id);
+      if (Date.now() > until) return over(`${minutes} minutes were over`);
+      const turn = nextTrial(plan, tried);
+      if ('done' in turn) return over(turn.why);
+      if ('wait' in turn) return 'wait';
+      return { number: tried.length + 1, ...turn };
+    };
+    return { next, missed: () => undefined };
   }
 
   async close(): Promise<void> {
     this.closed = true;
     await Promise.race([this.running, new Promise((done) => setTimeout(done, 3000))]);
   }
-}
-
-/** Secrets for drills come by name from the server's environment: `ISKEL_SECRET_PASSENGER` is `passenger`. */
-function secretsFromEnvironment(): Record<string, string> {
-  const entries = Object.entries(process.env).flatMap(([name, value]) =>
-    name.startsWith('ISKEL_SECRET_') && value
-      ? [[name.slice('ISKEL_SECRET_'.length).toLowerCase().replaceAll('_', '-'), value] as const]
-      : [],
-  );
-  return Object.fromEntries(entries);
 }

@@ -1,5 +1,6 @@
 import type Database from 'better-sqlite3';
-import type { Series, SeriesState } from '../../core/records.ts';
+import type { SearchKept, Series, SeriesState } from '../../core/records.ts';
+import type { Stressor } from '../../core/trials/stressor.ts';
 import { newId } from './attempts.ts';
 
 export interface StoredDrill {
@@ -42,48 +43,62 @@ export class Drills {
       .all(limit) as StoredDrill[];
   }
 
-  /** @param text what is played, whatever becomes of the drill */
-  addSeries(drillId: string, runId: string, engine: string, trials: number, text: string): Series {
-    const series: Series = {
-      id: newId('s'),
-      drillId,
-      runId,
-      engine,
-      trials,
-      state: 'waiting',
-      problem: null,
-      createdAt: Date.now(),
-      text,
-    };
+  addSeries(begun: Omit<Series, 'id' | 'state' | 'problem' | 'createdAt'>): Series {
+    const series: Series = { ...begun, id: newId('s'), state: 'waiting', problem: null, createdAt: Date.now() };
     this.db
       .prepare(
-        'INSERT INTO series (id, drill_id, run_id, engine, trials, state, problem, created_at, text) VALUES (@id, @drillId, @runId, @engine, @trials, @state, @problem, @createdAt, @text)',
+        'INSERT INTO series (id, drill_id, run_id, engine, trials, state, problem, created_at, text, stressors, search) VALUES (@id, @drillId, @runId, @engine, @trials, @state, @problem, @createdAt, @text, @stressors, @search)',
       )
-      .run(series);
+      .run({
+        ...series,
+        stressors: JSON.stringify(series.stressors),
+        search: series.search ? JSON.stringify(series.search) : null,
+      });
     return series;
   }
 
   series(id: string): Series | undefined {
-    return this.db.prepare(`${selectSeries} WHERE id = ?`).get(id) as Series | undefined;
+    const row = this.db.prepare(`${selectSeries} WHERE id = ?`).get(id) as SeriesRow | undefined;
+    return row && seriesFrom(row);
   }
 
   seriesOf(drill: string): Series[] {
-    return this.db.prepare(`${selectSeries} WHERE drill_id = ? ORDER BY created_at DESC`).all(drill) as Series[];
+    const rows = this.db.prepare(`${selectSeries} WHERE drill_id = ? ORDER BY created_at DESC`).all(drill);
+    return (rows as SeriesRow[]).map(seriesFrom);
+  }
+
+  /** What a search has come to know of its grounds, or why it ended. */
+  setSearch(id: string, search: SearchKept): void {
+    this.db.prepare('UPDATE series SET search = ? WHERE id = ?').run(JSON.stringify(search), id);
   }
 
   setSeries(id: string, state: SeriesState, problem: string | null = null): void {
     this.db.prepare('UPDATE series SET state = ?, problem = ? WHERE id = ?').run(state, problem, id);
   }
 
-  /** Series a killed server left unfinished: what ran is kept, and they say that they were stopped. */
+  /** Series a killed server left unfinished: what ran is kept, and they say that they were stopped. Searches go on. */
   stopUnfinished(): void {
     this.db
       .prepare(
-        "UPDATE series SET state = 'stopped', problem = 'Iskel was stopped while it ran' WHERE state IN ('waiting', 'running')",
+        "UPDATE series SET state = 'stopped', problem = 'Iskel was stopped while it ran' WHERE state IN ('waiting', 'running') AND search IS NULL",
       )
       .run();
+  }
+
+  /** Searches that a server left unfinished, the oldest first. */
+  unfinished(): Series[] {
+    const rows = this.db.prepare(`${selectSeries} WHERE state IN ('waiting', 'running') ORDER BY created_at`).all();
+    return (rows as SeriesRow[]).map(seriesFrom);
   }
 }
 
 const selectSeries =
-  'SELECT id, drill_id AS drillId, run_id AS runId, engine, trials, state, problem, created_at AS createdAt, text FROM series';
+  'SELECT id, drill_id AS drillId, run_id AS runId, engine, trials, state, problem, created_at AS createdAt, text, stressors, search FROM series';
+
+type SeriesRow = Omit<Series, 'stressors' | 'search'> & { stressors: string | null; search: string | null };
+
+const seriesFrom = (row: SeriesRow): Series => ({
+  ...row,
+  stressors: row.stressors ? (JSON.parse(row.stressors) as Stressor[]) : [],
+  search: row.search ? (JSON.parse(row.search) as SearchKept) : null,
+});

@@ -271,9 +271,24 @@ describe('verdicts', () => {
 
 it('series a killed server left are stopped, not lost', () => {
   const drill = store.drills.add('back', 'x', null);
-  const series = store.drills.addSeries(drill.id, store.runs.named('t', 1, { kind: 'trials' }), 'chromium', 5, 'back');
+  const begun = {
+    drillId: drill.id,
+    runId: store.runs.named('t', 1, { kind: 'trials' }),
+    engine: 'chromium',
+    trials: 5,
+    text: 'back',
+    stressors: [],
+    search: null,
+  };
+  const series = store.drills.addSeries(begun);
   store.drills.setSeries(series.id, 'running');
+  const search = store.drills.addSeries({ ...begun, search: { budget: { trials: 80, minutes: 5 } } });
+  store.trials.begin(search.id, { number: 1, stressors: [{ kind: 'slow-line', ms: 5 }], place: 'chromium' });
   store.drills.stopUnfinished();
+  store.trials.loseUnfinished();
+  // A search goes on; only the trial that was being played is lost.
+  expect(store.drills.unfinished().map(({ id }) => id)).toEqual([search.id]);
+  expect(store.trials.of(search.id)).toMatchObject([{ verdict: 'lost', stressors: [{ kind: 'slow-line', ms: 5 }] }]);
   expect(store.drills.series(series.id)).toMatchObject({
     state: 'stopped',
     problem: expect.stringContaining('stopped') as string,

@@ -16,6 +16,7 @@ import { patiently } from './patience.ts';
 import { Rules } from './rules.ts';
 import { Runs } from './runs.ts';
 import { Sketches } from './sketches.ts';
+import { Trials } from './trials.ts';
 
 /** What was written last is what a power cut can have hurt. */
 const newestLookedAt = { blobs: 4000, attempts: 400 };
@@ -35,6 +36,7 @@ export class Store {
   readonly blobs: Blobs;
   readonly families: Families;
   readonly drills: Drills;
+  readonly trials: Trials;
   readonly files: EvidenceFiles;
   readonly intakes: Intakes;
   readonly find: Find;
@@ -59,6 +61,7 @@ export class Store {
     this.events = new Events(this.db);
     this.blobs = new Blobs(this.db, home, role === 'owner');
     this.drills = new Drills(this.db);
+    this.trials = new Trials(this.db);
     this.files = new EvidenceFiles(this.db);
     this.intakes = new Intakes(this.db);
     this.find = new Find(this.db);

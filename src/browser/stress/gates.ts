@@ -1,0 +1,111 @@
+import WebSocket from 'ws';
+import type { GateListener, RequestGate } from './requests.ts';
+
+/** Sends a command to the browser. */
+export type Send = (method: string, params: Record<string, unknown>) => Promise<unknown>;
+
+const reason = 'Failed by a trial';
+const answerMs = 10_000;
+
+/** A gate of a browser that speaks BiDi itself. */
+export async function bidiGate(send: Send): Promise<RequestGate> {
+  const { intercept } = (await send('network.addIntercept', { phases: ['beforeRequestSent'] })) as {
+    intercept: string;
+  };
+  return {
+    goOn: (request) => send('network.continueRequest', { request }),
+    cut: (request) => send('network.failRequest', { request }),
+    answer: (request, statusCode) =>
+      send('network.provideResponse', {
+        request,
+        statusCode,
+        reasonPhrase: reason,
+        body: { type: 'string', value: '' },
+      }),
+    close: async () => void (await send('network.removeIntercept', { intercept })),
+  };
+}
+
+/** Hands BiDi's own events on to whoever listens at a gate. */
+export function tellGate(listener: GateListener, method: string, params: unknown): void {
+  const { isBlocked, request } = params as {
+    isBlocked?: boolean;
+    request: { request: string; method: string; url: string };
+  };
+  if (method === 'network.responseCompleted') listener.answered(request);
+  else if (method === 'network.beforeRequestSent' && isBlocked)
+    listener.paused({ id: request.request, method: request.method, url: request.url });
+}
+
+interface Message {
+  id?: number;
+  result?: unknown;
+  error?: { message: string };
+  method?: string;
+  params?: {
+    requestId: string;
+    request: { method: string; url: string };
+    responseStatusCode?: number;
+    responseErrorReason?: string;
+  };
+}
+
+/**
+ * A gate of a Chromium on this machine, on a debugging connection of its own: its driver carries out nothing else while a
+ * command is under way that waits for the very request. All windows and workers of the browser pass through it. When the
+ * connection breaks, the browser lets everything go by itself.
+ * @param address host and port of its debugging door
+ */
+export async function debuggingGate(address: string, listener: GateListener): Promise<RequestGate> {
+  const base = address.replace('localhost', '127.0.0.1');
+  const version = await fetch(`http://${base}/json/version`, { signal: AbortSignal.timeout(answerMs) });
+  const { webSocketDebuggerUrl } = (await version.json()) as { webSocketDebuggerUrl: string };
+  const socket = new WebSocket(`ws://${base}${new URL(webSocketDebuggerUrl).pathname}`, {
+    perMessageDeflate: false,
+    handshakeTimeout: answerMs,
+  });
+  const waiting = new Map<number, { done: (result: unknown) => void; fail: (error: Error) => void }>();
+  let count = 0;
+  const send: Send = (method, params) =>
+    new Promise((done, fail) => {
+      if (socket.readyState !== WebSocket.OPEN) return fail(new Error('the debugging connection is closed'));
+      waiting.set(++count, { done, fail });
+      socket.send(JSON.stringify({ id: count, method, params }));
+    });
+  socket.on('message', (data: Buffer) => {
+    const { id, result, error, method, params } = JSON.parse(data.toString()) as Message;
+    if (id !== undefined) {
+      const one = waiting.get(id);
+      waiting.delete(id);
+      if (error) one?.fail(new Error(error.message));
+      else one?.done(result);
+    } else if (method === 'Fetch.requestPaused' && params) {
+      const { requestId, request } = params;
+      if (params.responseStatusCode === undefined && params.responseErrorReason === undefined)
+        return listener.paused({ id: requestId, ...request });
+      listener.answered(request);
+      void send('Fetch.continueResponse', { requestId }).catch(() => undefined);
+    }
+  });
+  await new Promise<void>((done, fail) => {
+    socket.once('open', () => done());
+    socket.once('error', fail);
+  });
+  const gone = (): void => {
+    for (const { fail } of waiting.values()) fail(new Error('the debugging connection was closed'));
+    waiting.clear();
+  };
+  socket.on('close', gone);
+  socket.on('error', () => socket.terminate());
+  await send('Fetch.enable', { patterns: [{ requestStage: 'Request' }, { requestStage: 'Response' }] });
+  return {
+    goOn: (requestId) => send('Fetch.continueRequest', { requestId }),
+    cut: (requestId) => send('Fetch.failRequest', { requestId, errorReason: 'ConnectionClosed' }),
+    answer: (requestId, responseCode) =>
+      send('Fetch.fulfillRequest', { requestId, responseCode, responsePhrase: reason, body: '' }),
+    close: async () => {
+      await send('Fetch.disable', {}).catch(() => undefined);
+      socket.terminate();
+    },
+  };
+}

@@ -1,0 +1,154 @@
+import { background, guarded } from '../../core/background.ts';
+import { keyOfRequest } from '../../core/contrast/sketch.ts';
+import { matchesRequest } from '../../core/trials/request-pattern.ts';
+import { slowOutsideMs, type Stressor } from '../../core/trials/stressor.ts';
+
+/** A request that stands still until somebody says what becomes of it. */
+export interface Paused {
+  id: string;
+  method: string;
+  url: string;
+}
+
+/** How a browser lets requests be taken aside. */
+export interface RequestGate {
+  goOn(id: string): Promise<unknown>;
+  cut(id: string): Promise<unknown>;
+  answer(id: string, status: number): Promise<unknown>;
+  /** Nothing is taken aside any more; what still stands is let go. */
+  close(): Promise<void>;
+}
+
+/** What is told of a gate's requests. */
+export interface GateListener {
+  paused(request: Paused): void;
+  answered(request: Omit<Paused, 'id'>): void;
+}
+
+/** What becomes of a request under the stressors: it goes on, later, after another, or not at all. */
+interface Fate {
+  afterMs: number;
+  until?: string;
+  end?: 'cut' | 'never' | number;
+}
+
+/** Stressors that take requests aside. */
+type OfRequests = Extract<Stressor, { kind: 'hold' | 'hold-until' | 'fail' | 'slow-line' | 'outside' }>;
+const ofRequests = new Set<Stressor['kind']>(['hold', 'hold-until', 'fail', 'slow-line', 'outside']);
+export const takesRequests = (one: Stressor): one is OfRequests => ofRequests.has(one.kind);
+
+/** What a request that should wait for another waits at most: the other may never be asked for, ms. */
+const longestHoldMs = 30_000;
+
+/** Takes every request of a trial aside for a moment and decides what becomes of it. Whatever breaks, all are let go. */
+export class HeldRequests implements GateListener {
+  private gate: RequestGate | undefined;
+  private open = true;
+  private readonly waiting = new Map<string, { timer?: NodeJS.Timeout; until?: string }>();
+  /** How many were held back or failed. */
+  touched = 0;
+
+  private constructor(
+    private readonly stressors: readonly OfRequests[],
+    private readonly isOwn: (host: string) => boolean,
+  ) {}
+
+  /** @throws Error when the browser does not let its requests be taken aside */
+  static async start(
+    stressors: readonly OfRequests[],
+    isOwn: (host: string) => boolean,
+    gate: (listener: GateListener) => Promise<RequestGate>,
+  ): Promise<HeldRequests> {
+    const held = new HeldRequests(stressors, isOwn);
+    held.gate = await gate(held);
+    return held;
+  }
+
+  paused(request: Paused): void {
+    const decided = guarded('deciding about a request', () => {
+      if (this.open) this.decide(request);
+      return this.open;
+    });
+    if (decided !== true) this.goOn(request.id);
+  }
+
+  private decide(request: Paused): void {
+    const { id } = request;
+    const { afterMs, until, end } = this.fateOf(request);
+    if (end !== undefined || until !== undefined || afterMs > 0) this.touched++;
+    if (end === 'never') this.waiting.set(id, {});
+    else if (end === 'cut') this.let(this.gate?.cut(id));
+    else if (typeof end === 'number') this.let(this.gate?.answer(id, end));
+    else if (until !== undefined)
+      this.waiting.set(id, { until, timer: setTimeout(() => this.goOn(id), longestHoldMs) });
+    else if (afterMs > 0) this.waiting.set(id, { timer: setTimeout(() => this.goOn(id), afterMs) });
+    else this.goOn(id);
+  }
+
+  private fateOf({ method, url }: Paused): Fate {
+    const key = this.keyOf({ method, url });
+    const host = hostOf(url);
+    const fate: Fate = { afterMs: 0 };
+    for (const one of this.stressors)
+      switch (one.kind) {
+        case 'hold':
+          if (matchesRequest(one.request, key)) fate.afterMs += one.ms;
+          break;
+        case 'hold-until':
+          if (matchesRequest(one.request, key)) fate.until = one.until;
+          break;
+        case 'fail':
+          if (matchesRequest(one.request, key)) fate.end = one.how === 'status' ? (one.status ?? 503) : one.how;
+          break;
+        case 'slow-line':
+          fate.afterMs += one.ms;
+          break;
+        case 'outside':
+          if (host === '' || this.isOwn(host)) break;
+          if (one.how === 'blocked') fate.end = 'cut';
+          else fate.afterMs += one.ms ?? slowOutsideMs;
+      }
+    return fate;
+  }
+
+  private goOn(id: string): void {
+    clearTimeout(this.waiting.get(id)?.timer);
+    this.waiting.delete(id);
+    this.let(this.gate?.goOn(id));
+  }
+
+  answered(request: Omit<Paused, 'id'>): void {
+    const key = this.keyOf(request);
+    for (const [id, { until }] of [...this.waiting])
+      if (until !== undefined && matchesRequest(until, key)) this.goOn(id);
+  }
+
+  private let(going: Promise<unknown> | undefined): void {
+    // The page may have gone, and its requests with it.
+    if (going)
+      background(
+        'letting a request go',
+        going.catch(() => undefined),
+      );
+  }
+
+  private keyOf({ method, url }: Omit<Paused, 'id'>): string {
+    const host = hostOf(url);
+    return keyOfRequest({ method, url, host, own: host === '' || this.isOwn(host) });
+  }
+
+  /** Lets everything go. */
+  async undo(): Promise<void> {
+    this.open = false;
+    for (const id of [...this.waiting.keys()]) this.goOn(id);
+    await this.gate?.close();
+  }
+}
+
+function hostOf(address: string): string {
+  try {
+    return new URL(address).host;
+  } catch {
+    return '';
+  }
+}

@@ -1,0 +1,82 @@
+import { isFailure } from '../../core/evidence/attempt.ts';
+import { wilson } from '../../core/stats/wilson.ts';
+import { findingsOf } from '../../core/trials/findings.ts';
+import type { Series } from '../../core/records.ts';
+import { allWords, stressKey, type Stressor } from '../../core/trials/stressor.ts';
+import { Tallies } from '../../core/trials/tally.ts';
+import type { Store } from '../store/store.ts';
+import type { StoredTrial } from '../store/trials.ts';
+
+/** A series as it stands: its trials, the rate of the failure it is after, and what it found. */
+export function viewOfSeries(store: Store, id: string): object | undefined {
+  const stored = store.drills.series(id);
+  if (!stored) return undefined;
+  const { search, ...series } = stored;
+  const drill = store.drills.get(stored.drillId);
+  const source = drill?.attemptId ? store.attempts.get(drill.attemptId) : undefined;
+  const family = source?.familyId ?? null;
+  const played = new Map(store.trials.of(id).map((trial) => [trial.number, trial]));
+  const trials = store.attempts.ofSeries(id).map((trial) => {
+    const failed = isFailure(trial.outcome) && trial.state === 'ready';
+    const { stressors, phase = null, place = null } = played.get(trial.number) ?? {};
+    return {
+      id: trial.id,
+      number: trial.number,
+      outcome: trial.outcome,
+      state: trial.state,
+      durationMs: trial.durationMs,
+      familyId: trial.familyId,
+      sentence: trial.failure?.sentence ?? null,
+      same: failed && (family === null || trial.familyId === family),
+      other: failed && family !== null && trial.familyId !== family,
+      phase,
+      place,
+      ...(search && stressors ? { under: allWords(stressors) } : {}),
+    };
+  });
+  // Only trials that came to an end, and whose failure has been read, count.
+  const done = trials.filter(
+    (trial) => trial.state === 'ready' && (trial.outcome === 'passed' || isFailure(trial.outcome)),
+  );
+  const failed = done.filter((trial) => trial.same).length;
+  return {
+    ...series,
+    title: drill?.title ?? '',
+    familyId: family,
+    done: done.length,
+    failed,
+    otherFailures: done.filter((trial) => trial.other).length,
+    rate: wilson(failed, done.length),
+    under: allWords(series.stressors),
+    ...found([...played.values()], search),
+    trials,
+  };
+}
+
+/** What a search found and tried; nothing found in a series that does not search. */
+function found(played: readonly StoredTrial[], search: Series['search']): object {
+  if (!search) return { search: null, findings: [], ruledOut: [] };
+  const { budget, plan, ended } = search;
+  const told = { budget, ended: ended ?? null, planned: plan?.arms.length ?? 0, arms: armsOf(played) };
+  return { search: told, ...(plan ? findingsOf(plan, played) : { findings: [], ruledOut: [] }) };
+}
+
+/** Everything that was tried, in the order in which it was first tried, with its counts. */
+function armsOf(played: readonly StoredTrial[]): object[] {
+  const tallies = new Tallies(played);
+  const arms = new Map<string, { stressors: Stressor[]; first: StoredTrial }>();
+  for (const trial of played) {
+    const key = stressKey(trial.stressors);
+    if (!arms.has(key)) arms.set(key, { stressors: trial.stressors, first: trial });
+  }
+  return [...arms.values()].map(({ stressors, first }) => ({
+    stressors,
+    words: allWords(stressors),
+    phase: first.phase,
+    why: first.why,
+    ...tallies.under(stressors),
+    trials: played
+      .filter((one) => stressKey(one.stressors) === stressKey(stressors))
+      .map(({ number, attemptId, verdict }) => ({ number, attemptId, verdict })),
+  }));
+}

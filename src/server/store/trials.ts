@@ -1,0 +1,55 @@
+import type Database from 'better-sqlite3';
+import type { Phase } from '../../core/trials/search.ts';
+import type { Stressor } from '../../core/trials/stressor.ts';
+import type { Verdict } from '../../core/trials/tally.ts';
+import { prepared } from './prepared.ts';
+
+/** One trial of a series, as it was begun and as it ended. */
+export interface StoredTrial {
+  number: number;
+  stressors: Stressor[];
+  phase: Phase | null;
+  why: string | null;
+  place: string | null;
+  attemptId: string | null;
+  verdict: Verdict;
+  beganAt: number;
+}
+
+/** Trials of series: kept from the moment they begin. */
+export class Trials {
+  constructor(private readonly db: Database.Database) {}
+
+  begin(
+    series: string,
+    trial: Pick<StoredTrial, 'number' | 'stressors'> & { phase?: Phase; why?: string; place: string },
+  ): void {
+    const { number, stressors, phase, why, place } = trial;
+    prepared(
+      this.db,
+      'INSERT INTO trials (series_id, number, stressors, phase, why, place, began_at) VALUES (?, ?, ?, ?, ?, ?, ?)',
+    ).run(series, number, JSON.stringify(stressors), phase ?? null, why ?? null, place, Date.now());
+  }
+
+  end(series: string, number: number, verdict: Verdict, attemptId: string | null): void {
+    prepared(this.db, 'UPDATE trials SET verdict = ?, attempt_id = ? WHERE series_id = ? AND number = ?').run(
+      verdict,
+      attemptId,
+      series,
+      number,
+    );
+  }
+
+  of(series: string): StoredTrial[] {
+    const rows = prepared(
+      this.db,
+      'SELECT number, stressors, phase, why, place, attempt_id AS attemptId, verdict, began_at AS beganAt FROM trials WHERE series_id = ? ORDER BY number',
+    ).all(series) as (Omit<StoredTrial, 'stressors'> & { stressors: string })[];
+    return rows.map((row) => ({ ...row, stressors: JSON.parse(row.stressors) as Stressor[] }));
+  }
+
+  /** Trials that were being played when a server ended: nobody knows how they would have ended. */
+  loseUnfinished(): void {
+    prepared(this.db, "UPDATE trials SET verdict = 'lost' WHERE verdict = 'pending'").run();
+  }
+}
