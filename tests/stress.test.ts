@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startFerrySite, type FerrySite } from '../demo/site/site.ts';
-import type { EvidenceEvent } from '../src/core/evidence/event.ts';
+import type { EvidenceEvent, NetworkEvent } from '../src/core/evidence/event.ts';
 import { eventually, json, startServerProcess, type ServerProcess } from './helpers.ts';
 
 /** What a trial is put under, in a real browser: each stressor does what it says, and the next trial knows nothing of it. */
@@ -55,17 +55,151 @@ async function played(lines: string, stressors: object[], engine = 'chromium'): 
 }
 
 const fare = (): string => `open "${site.address}/sailings/e-1840"`;
+const fareShown = 'wait until text of css ".fare" contains "412" up to 4 s every 50 ms';
+const requests = ({ events }: Tried, path: string): NetworkEvent[] =>
+  events.filter((one): one is NetworkEvent => one.lane === 'network' && one.data.url.includes(path));
+/** What a script of the drill answered. */
+const answers = ({ events }: Tried): string[] =>
+  events.flatMap((one) =>
+    one.lane === 'step' && one.data.command === 'execute script' ? [String(one.data.result ?? '')] : [],
+  );
 
 describe('requests', () => {
-  it('held back, are answered so much later, and only those', async () => {
-    const { outcome, events } = await played(
-      `${fare()}\nwait until text of css ".fare" contains "412" up to 4 s every 50 ms`,
-      [{ kind: 'hold', request: 'GET /api/fare/*', ms: 700 }],
+  it('held back, are answered so much later, and only those; the next trial knows nothing of it', async () => {
+    const held = await played(`${fare()}\n${fareShown}`, [{ kind: 'hold', request: 'GET /api/fare/*', ms: 700 }]);
+    expect(held.outcome).toBe('passed');
+    const took = (tried: Tried, path: string): number =>
+      Math.max(...requests(tried, path).map(({ at, until }) => until! - at));
+    expect(took(held, '/api/fare/')).toBeGreaterThan(650);
+    expect(took(held, '/client/')).toBeLessThan(650);
+    expect(held.events.some((one) => one.lane === 'note' && one.data.label?.includes('answers 700 ms later'))).toBe(
+      true,
     );
-    expect(outcome).toBe('passed');
-    const took = (path: string): number[] =>
-      events.flatMap((one) => (one.lane === 'network' && one.data.url.includes(path) ? [one.until! - one.at] : []));
-    expect(took('/fare/')[0]).toBeGreaterThan(650);
-    expect(Math.max(...took('/client/'))).toBeLessThan(600);
+    const free = await played(`${fare()}\n${fareShown}`, []);
+    expect(took(free, '/api/fare/')).toBeLessThan(650);
   });
+
+  it('held back for longer than the drill waits, fail it, and are let go', async () => {
+    const tried = await played(`${fare()}\nwait until text of css ".fare" contains "412" up to 600 ms every 50 ms`, [
+      { kind: 'hold', request: 'GET /api/fare/*', ms: 60_000 },
+    ]);
+    expect(tried).toMatchObject({ outcome: 'failed' });
+    expect(tried.durationMs).toBeLessThan(15_000);
+  });
+
+  it('a page itself is held back while the command that opens it waits', async () => {
+    const tried = await played(`${fare()}\nread title`, [{ kind: 'hold', request: 'GET /sailings/*', ms: 900 }]);
+    expect(tried.outcome).toBe('passed');
+    const open = tried.events.find((one) => one.lane === 'step' && one.data.action === 'open')!;
+    expect(open.until! - open.at).toBeGreaterThan(850);
+  });
+
+  it('wait for another, fail with a status, break off, or are never answered', async () => {
+    const script = `remember got = script "return Promise.all(['/api/fare/e-1840?a', '/api/ports?q=a'].map((path) => fetch(path).then((r) => r.status + ' ' + path, () => 'broken')))"`;
+    const got = async (...stressors: object[]): Promise<Tried> => played(`${fare()}\n${script}`, stressors);
+    const failed = await got({ kind: 'fail', request: 'GET /api/ports', how: 'status', status: 500 });
+    expect(answers(failed).join()).toContain('500 /api/ports');
+    const cut = await got({ kind: 'fail', request: 'GET /api/ports', how: 'cut' });
+    expect(answers(cut).join()).toContain('broken');
+    const after = await got({ kind: 'hold-until', request: 'GET /api/ports', until: 'GET /api/fare/*' });
+    const [ports] = requests(after, '/api/ports');
+    const [first] = requests(after, '/api/fare/e-1840?a');
+    expect(ports!.until!).toBeGreaterThanOrEqual(first!.at + (first!.data.firstByteMs ?? 0));
+    const never = await played(`${fare()}\nlimit script 500 ms\n${script}`, [
+      { kind: 'fail', request: 'GET /api/ports', how: 'never' },
+    ]);
+    expect(never).toMatchObject({ outcome: 'failed' });
+  });
+});
+
+describe('the page', () => {
+  it('is in another zone, at another time, with other numbers and slower timers', async () => {
+    const asks = `remember got = script "const at = performance.now(); return new Promise((done) => setTimeout(() => done([Intl.DateTimeFormat().resolvedOptions().timeZone, new Date().getFullYear(), Math.random(), performance.now() - at > 350, new Date(2026, 0, 2).getDate(), navigator.language].join('|')), 100))"`;
+    const under = await played(`${fare()}\n${asks}`, [
+      { kind: 'zone', zone: 'Pacific/Kiritimati' },
+      { kind: 'locale', locale: 'tr-TR' },
+      { kind: 'clock', shiftMs: 366 * 86_400_000 * 3 },
+      { kind: 'random', seed: 1 },
+      { kind: 'timers', factor: 4 },
+    ]);
+    const year = new Date().getFullYear() + 3;
+    expect(answers(under).join()).toMatch(
+      new RegExp(`Pacific/Kiritimati\\|${year}\\|0\\.62707394058816\\d*\\|true\\|2\\|tr-TR`),
+    );
+    const plain = await played(`${fare()}\n${asks}`, []);
+    expect(answers(plain).join()).not.toMatch(/Kiritimati|tr-TR|0\.62707394/);
+    expect(answers(plain).join()).toContain(`|${new Date().getFullYear()}|`);
+  });
+
+  it('is slowed down, has another size, and less motion', async () => {
+    const asks = `remember got = script "const at = performance.now(); for (let i = 0, x = 0; i < 3e6; i++) x += Math.sqrt(i); return [innerWidth < 700, matchMedia('(prefers-reduced-motion: reduce)').matches, devicePixelRatio, Math.round(performance.now() - at)].join('|')"`;
+    const stressors = [
+      { kind: 'slow-processor', factor: 10 },
+      { kind: 'window', width: 640, height: 600 },
+      { kind: 'reduced-motion' },
+    ];
+    const [slow, plain] = [await played(`${fare()}\n${asks}`, stressors), await played(`${fare()}\n${asks}`, [])];
+    const parts = (tried: Tried): string[] => answers(tried).join().replaceAll('"', '').split('|');
+    expect(parts(slow).slice(0, 2)).toEqual(['true', 'true']);
+    expect(parts(plain).slice(0, 2)).toEqual(['false', 'false']);
+    expect(Number(parts(slow)[3])).toBeGreaterThan(Number(parts(plain)[3]) * 2.5);
+  });
+});
+
+it('a drill that was played before leaves its cookies there', async () => {
+  const before = await json<{ id: string }>('POST', `${server.address}/api/drills`, {
+    text: `drill "leaves a cookie"\n${fare()}\nscript "document.cookie = 'left=1; path=/'"`,
+  });
+  const asks = `remember got = script "return document.cookie"`;
+  const tried = await played(`${fare()}\n${asks}`, [{ kind: 'drill-before', drill: before.body.id }]);
+  expect(answers(tried).join()).toContain('left=1');
+  expect(answers(await played(`${fare()}\n${asks}`, [])).join()).not.toContain('left=1');
+});
+
+describe('other engines', () => {
+  it('Firefox holds requests back as well', async () => {
+    const held = await played(
+      `${fare()}\n${fareShown}`,
+      [{ kind: 'hold', request: 'GET /api/fare/*', ms: 800 }],
+      'firefox',
+    );
+    expect(held.outcome).toBe('passed');
+    expect(requests(held, '/api/fare/').some(({ at, until }) => until! - at > 700)).toBe(true);
+  });
+
+  it.each([
+    ['webkit', { kind: 'hold', request: 'GET /', ms: 10 }, /webkit cannot play “GET \/ answers 10 ms later”/],
+    ['firefox', { kind: 'slow-processor', factor: 4 }, /firefox cannot play “the processor is 4 times slower”/],
+  ])('what %s cannot do is said before anything starts', async (engine, stressor, words) => {
+    const made = await json<{ id: string }>('POST', `${server.address}/api/drills`, { text: `drill "x"\n${fare()}` });
+    const { status, body } = await json<{ error: { message: string } }>('POST', `${server.address}/api/series`, {
+      drillId: made.body.id,
+      engine,
+      trials: 1,
+      stressors: [stressor],
+    });
+    expect(status).toBe(409);
+    expect(body.error.message).toMatch(words);
+  });
+
+  it('WebKit plays what changes the drill alone', async () => {
+    const tried = await played(`${fare()}\npause 3 s\nread title`, [{ kind: 'pace', factor: 0 }], 'webkit');
+    expect(tried.outcome).toBe('passed');
+  });
+});
+
+it.each([
+  [{ kind: 'hold', ms: 5 }, /request/],
+  [{ kind: 'nonsense' }, /kind/],
+  [{ kind: 'hold', request: 'GET /', ms: -1 }, /ms/],
+  [{ kind: 'data', shape: 'round' }, /shape/],
+])('a faulty stressor is told: %j', async (stressor, words) => {
+  const made = await json<{ id: string }>('POST', `${server.address}/api/drills`, { text: 'drill "x"\nread title' });
+  const { status, body } = await json<{ error: { message: string } }>('POST', `${server.address}/api/series`, {
+    drillId: made.body.id,
+    trials: 1,
+    stressors: [stressor],
+  });
+  expect(status).toBe(400);
+  expect(body.error.message).toMatch(words);
 });

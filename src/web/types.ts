@@ -3,6 +3,12 @@ import type { Suspect as ScoredSuspect } from '../core/causes/score.ts';
 import type { AttemptState, Outcome } from '../core/evidence/attempt.ts';
 import type { Attempt, EvidenceFile, Family, Run as StoredRun, RunFamily, Series } from '../core/records.ts';
 
+import type { Phase } from '../core/trials/search.ts';
+import type { Stressor } from '../core/trials/stressor.ts';
+import type { Finding } from '../core/trials/findings.ts';
+import type { Tally, Verdict } from '../core/trials/tally.ts';
+
+export type { Finding } from '../core/trials/findings.ts';
 export type { Attempt, Decision, Family, RunFamily, Series, Verdict } from '../core/records.ts';
 
 /** What the API answers beyond the records themselves. */
@@ -39,12 +45,31 @@ export interface Trial {
   other: boolean;
 }
 
-export interface SeriesView extends Omit<Series, 'trials'> {
+/** One thing that a search tried, with its counts. */
+export interface SearchArm extends Tally {
+  stressors: Stressor[];
+  words: string;
+  phase: Phase | null;
+  why: string | null;
+  trials: { number: number; attemptId: string | null; verdict: Verdict }[];
+}
+
+export interface SeriesView extends Omit<Series, 'trials' | 'search'> {
+  trials: Trial[];
+  /** What all its trials were under, in words. */
+  under: string;
+  search: {
+    budget: { trials: number; minutes: number };
+    ended: string | null;
+    planned: number;
+    arms: SearchArm[];
+  } | null;
+  findings: Finding[];
+  ruledOut: string[];
   title: string;
   familyId: string | null;
   done: number;
   failed: number;
   otherFailures: number;
   rate: { point: number; low: number; high: number };
-  trials: Trial[];
 }

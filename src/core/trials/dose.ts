@@ -47,7 +47,7 @@ function near(low: number, high: number, unit: string): boolean {
   return apart <= nearEnough * Math.max(Math.abs(high), Math.abs(low)) || (unit === 'ms' && apart <= leastMs);
 }
 
-const roundedDose = (dose: number, unit: string): number =>
+export const roundedDose = (dose: number, unit: string): number =>
   unit === 'ms' ? Math.round(dose) : Math.round(dose * 100) / 100;
 
 /** A dose that is surely beyond the edge without being far from it. */

@@ -1,6 +1,6 @@
 import { fisherExact } from '../stats/fisher.ts';
-import { beyond, searchDose, type DoseSearch } from './dose.ts';
-import { doseOf, type Stressor } from './stressor.ts';
+import { beyond, roundedDose, searchDose, type DoseSearch } from './dose.ts';
+import { atDose, doseOf, kindsOfStressor, stressKey, words, type Stressor } from './stressor.ts';
 import { Tallies, type Tally, type Tried } from './tally.ts';
 
 /**
@@ -40,6 +40,8 @@ const often = 0.8;
 const byChance = 0.05;
 /** Trials without the failure after which an arm is left. */
 const mostVain = 3;
+/** What lies beside an arm that brings the failure now and then seems as likely as this. */
+const nowAndThen = 0.6;
 /** Trials that show how often it comes at the dose that was found. */
 const forSure = 8;
 /** Other requests that are held back in its place, and trials of each. */
@@ -57,6 +59,11 @@ export function nextTrial(plan: Plan, tried: readonly Tried[]): Next {
   const plain = asItIs.n + asItIs.pending;
   if (plain < first.asItIs) return { stressors: [], phase: 'as it is', why: 'how often it fails by itself' };
   if (asItIs.n < first.asItIs) return { wait: true };
+  if (asItIs.other === asItIs.n)
+    return {
+      done: true,
+      why: 'as it is, every trial fails otherwise: mend the drill, or start what it is played against',
+    };
   if (isAlways(asItIs)) {
     if (asItIs.n >= least) return { done: true, why: 'it fails by itself' };
     return { stressors: [], phase: 'as it is', why: 'it may fail by itself' };
@@ -77,15 +84,38 @@ export function provokes(under: Tally, asItIs: Tally): boolean {
   return more && fisherExact(under.same, under.n, asItIs.same, asItIs.n) < byChance;
 }
 
-/** The likeliest of the arms that provoke. */
-function provokingArm({ arms }: Plan, tallies: Tallies): Arm | undefined {
+/** The doses beside one that brings the failure now and then, as shares of it: the right one may lie on either side. */
+const beside = [0.6, 1.6] as const;
+
+/** The arms of the plan, and what they lead to. */
+function armsSoFar({ arms }: Plan, tallies: Tallies): Arm[] {
   const asItIs = tallies.under([]);
-  return arms
+  const further = arms.flatMap(({ stressors, prior }): Arm[] => {
+    const [only] = stressors;
+    const dose = only && doseOf(only);
+    const tally = tallies.under(stressors);
+    if (stressors.length !== 1 || !dose || tally.same === 0 || tally.n < 2 || provokes(tally, asItIs)) return [];
+    return beside.map((share) => ({
+      stressors: [atDose(only, roundedDose(dose * share, kindsOfStressor[only.kind].dose!.unit))],
+      why: `${words(only)}: it failed so ${tally.same} of ${tally.n} times`,
+      // Behind what is being tried again, before what only seemed likely.
+      prior: Math.max(prior, nowAndThen),
+    }));
+  });
+  const known = new Set(arms.map(({ stressors }) => stressKey(stressors)));
+  return [...arms, ...further.filter(({ stressors }) => !known.has(stressKey(stressors)))];
+}
+
+/** The likeliest of the arms that provoke. */
+function provokingArm(plan: Plan, tallies: Tallies): Arm | undefined {
+  const asItIs = tallies.under([]);
+  return armsSoFar(plan, tallies)
     .filter(({ stressors }) => provokes(tallies.under(stressors), asItIs))
     .sort((a, b) => b.prior - a.prior)[0];
 }
 
-function look({ arms }: Plan, tallies: Tallies): Next {
+function look(plan: Plan, tallies: Tallies): Next {
+  const arms = armsSoFar(plan, tallies);
   const open = arms
     .map((arm) => ({ arm, tally: tallies.under(arm.stressors) }))
     .filter(({ tally }) => tally.n + tally.pending - tally.same < mostVain || tally.same * 2 > tally.n)
@@ -119,12 +149,16 @@ function afterFound(plan: Plan, tallies: Tallies, arm: Arm): Next {
   if (n + pending < forSure) return { stressors: sure, phase: 'sure', why: 'how often it fails then' };
   if (n < forSure) return { wait: true };
   for (const other of elsewhere(plan, sure)) {
-    const { n: done, pending: now } = tallies.under(other);
-    if (done + now < others.each) return { stressors: other, phase: 'elsewhere', why: 'whether it matters which' };
-    if (done < others.each) return { wait: true };
+    const tally = tallies.under(other);
+    if (isDecided(tally)) continue;
+    if (tally.pending > 0) return { wait: true };
+    return { stressors: other, phase: 'elsewhere', why: 'whether it matters which' };
   }
   return { done: true, why: 'it was found, with its dose' };
 }
+
+/** Whether trials agree, or a further one has decided. */
+const isDecided = ({ n, same }: Tally): boolean => n > others.each || (n === others.each && (same === 0 || same === n));
 
 /** What of several is needed: each is left out in turn. */
 function smallestSet(
@@ -188,11 +222,11 @@ export function settled(plan: Plan, tallies: Tallies): Settled | undefined {
   const dose = needed.length === 1 ? searchDose(needed[0]!, tallies) : undefined;
   const stressors = settledOn(needed, dose, tallies);
   const asked = elsewhere(plan, stressors).map((one) => tallies.under(one));
-  const known = asked.length > 0 && asked.every(({ n }) => n >= others.each);
+  const known = asked.length > 0 && asked.every(isDecided);
   return {
     arm,
     stressors,
     ...(dose && doseOf(needed[0]!) !== undefined ? { dose } : {}),
-    ...(known ? { specific: asked.every(({ same }) => same === 0) } : {}),
+    ...(known ? { specific: asked.every(({ n, same }) => same * 2 < n) } : {}),
   };
 }

@@ -14,10 +14,12 @@ import { useTell } from '../tell.ts';
 import DrillEditor from '../parts/DrillEditor.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import RateInterval from '../parts/RateInterval.vue';
+import SearchFound from '../parts/SearchFound.vue';
 import Strip from '../parts/Strip.vue';
 import TextDifference from '../parts/TextDifference.vue';
 import Trouble from '../parts/Trouble.vue';
 import type { Attempt, Family, Series, SeriesView } from '../types.ts';
+import { progressOf, sentenceOf } from '../series-words.ts';
 import { duration, moment, plural } from '../words.ts';
 
 interface DrillView {
@@ -125,53 +127,43 @@ const save = async (): Promise<void> => {
   await api('PUT', `/drills/${id}`, { text: text.value });
   drill.value!.text = text.value;
 };
-const play = (): Promise<void> =>
+const begin = (what: object, failed: string): Promise<void> =>
   act(async () => {
     await save();
-    const { id: started } = await api<{ id: string }>('POST', '/series', {
-      drillId: id,
-      engine: place.value,
-      trials: trials.value,
-    });
+    const { id: started } = await api<{ id: string }>('POST', '/series', { drillId: id, engine: place.value, ...what });
     await router.replace({ query: { ...route.query, series: started } });
     await load();
-  }, 'The series was not started');
+  }, failed);
+const play = (): Promise<void> => begin({ trials: trials.value }, 'The series was not started');
+const playUnder = (stressors: object[]): Promise<void> =>
+  begin({ trials: 20, stressors }, 'The series was not started');
+/** What a search may cost is said before it is begun. */
+const budget = { trials: 80, minutes: 5 };
+const search = (): Promise<void> => begin({ search: { budget } }, 'The search was not started');
 const stop = (): Promise<void> =>
   act(async () => void (await api('DELETE', `/series/${series.value!.id}`)), 'The series could not be stopped');
 
 useKeys(
   [
     { keys: 'P', does: 'play the trials' },
+    { keys: 'O', does: 'provoke: look for what brings the failure' },
     { keys: 'S', does: 'stop' },
     { keys: 'B', does: 'bench it came from' },
   ],
   (event) => {
     const key = event.key.toLowerCase();
     if (key === 'p' && !errors.value.length && !running.value) void play();
+    else if (key === 'o' && !errors.value.length && !running.value) void search();
     else if (key === 's' && running.value) void stop();
     else if (key === 'b' && drill.value?.attempt) void router.push(`/attempts/${drill.value.attempt.id}`);
     else return false;
     return true;
   },
 );
-const title = computed(() => {
-  const s = series.value;
-  if (!s) return drill.value?.title ?? '';
-  if (s.done === 0)
-    return running.value ? `${drill.value?.title}: the first trial is under way` : (drill.value?.title ?? '');
-  return `${s.failed} of ${s.done} trials fail${s.familyId ? ' the same way' : ''}${s.otherFailures ? `, ${s.otherFailures} another way` : ''}`;
-});
-const stateWords = computed(() => {
-  const s = series.value;
-  if (!s) return '';
-  if (s.state === 'waiting') return 'waits for another series to end';
-  if (s.state === 'running') return `trial ${Math.min(s.trials.length || 1, Number(total.value))} of ${total.value}`;
-  return {
-    done: `all ${total.value} trials played`,
-    stopped: `stopped after ${s.trials.length} of ${total.value}`,
-    failed: s.problem ?? 'failed',
-  }[s.state];
-});
+const title = computed(() =>
+  series.value ? sentenceOf(series.value, drill.value?.title ?? '') : (drill.value?.title ?? ''),
+);
+const stateWords = computed(() => (series.value ? progressOf(series.value, total.value) : ''));
 const total = computed(() => drill.value?.series.find((one) => one.id === series.value?.id)?.trials ?? trials.value);
 const pending = computed(() => (running.value ? Math.max(0, total.value - (series.value?.trials.length ?? 0)) : 0));
 </script>
@@ -208,6 +200,15 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
           :disabled="running"
         />
         <Button v-if="!running" label="Play" size="small" :disabled="errors.length > 0 || busy" @click="play" />
+        <Button
+          v-if="!running"
+          label="Provoke"
+          size="small"
+          severity="secondary"
+          :title="`Looks for what brings the failure: at most ${budget.trials} trials and ${budget.minutes} minutes`"
+          :disabled="errors.length > 0 || busy"
+          @click="search"
+        />
         <Button v-else label="Stop" size="small" severity="secondary" :disabled="busy" @click="stop" />
       </div>
     </Strip>
@@ -252,30 +253,34 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
       <section class="series" aria-label="The series">
         <template v-if="series">
           <h2>
-            The series <span class="soft">{{ stateWords }}</span>
+            {{ series.search ? 'What provokes it' : 'The series' }} <span class="soft">{{ stateWords }}</span>
           </h2>
-          <ol class="trials" aria-label="Trials">
-            <li v-for="trial in series.trials" :key="trial.id">
-              <RouterLink
-                :to="`/attempts/${trial.id}`"
-                :title="`trial ${trial.number}: ${trial.outcome}${trial.sentence ? `, ${trial.sentence}` : ''}, ${duration(trial.durationMs)}`"
-                :aria-label="`trial ${trial.number}, ${trial.same ? 'the same failure' : trial.other ? 'another failure' : trial.outcome}`"
-              >
-                <OutcomeGlyph
-                  :outcome="trial.state === 'recording' ? 'unreported' : trial.other ? 'errored' : trial.outcome"
-                  :size="15"
-                  silent
-                />
-              </RouterLink>
-            </li>
-            <li v-for="n in pending" :key="`p${n}`" class="to-come" aria-hidden="true" />
-          </ol>
-          <p class="legend soft">
-            <OutcomeGlyph outcome="failed" silent /> the same failure <OutcomeGlyph outcome="errored" silent /> another
-            failure <OutcomeGlyph outcome="passed" silent /> passed
-          </p>
-          <h2>How often it fails</h2>
-          <RateInterval :rate="series.rate" :done="series.done" />
+          <p v-if="series.stressors.length" class="under">Played while {{ series.under }}.</p>
+          <SearchFound v-if="series.search" :series="series" :busy="busy" @play="playUnder" />
+          <template v-if="!series.search">
+            <ol class="trials" aria-label="Trials">
+              <li v-for="trial in series.trials" :key="trial.id">
+                <RouterLink
+                  :to="`/attempts/${trial.id}`"
+                  :title="`trial ${trial.number}: ${trial.outcome}${trial.sentence ? `, ${trial.sentence}` : ''}, ${duration(trial.durationMs)}`"
+                  :aria-label="`trial ${trial.number}, ${trial.same ? 'the same failure' : trial.other ? 'another failure' : trial.outcome}`"
+                >
+                  <OutcomeGlyph
+                    :outcome="trial.state === 'recording' ? 'unreported' : trial.other ? 'errored' : trial.outcome"
+                    :size="15"
+                    silent
+                  />
+                </RouterLink>
+              </li>
+              <li v-for="n in pending" :key="`p${n}`" class="to-come" aria-hidden="true" />
+            </ol>
+            <p class="legend soft">
+              <OutcomeGlyph outcome="failed" silent /> the same failure
+              <OutcomeGlyph outcome="errored" silent /> another failure <OutcomeGlyph outcome="passed" silent /> passed
+            </p>
+            <h2>How often it fails</h2>
+            <RateInterval :rate="series.rate" :done="series.done" />
+          </template>
           <p v-if="series.problem" class="brick">{{ series.problem }}</p>
           <p class="soft">
             Each trial is an attempt with its whole evidence, played in a browser context of its own. Choose one to open
@@ -287,7 +292,8 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
               v-for="one in drill.series.filter((s) => s.id !== series!.id)"
               :key="one.id"
               :to="{ query: { ...$route.query, series: one.id } }"
-              >{{ plural(one.trials, 'trial') }}, {{ one.state }}, {{ moment(one.createdAt) }}</RouterLink
+              >{{ one.search ? 'A search' : plural(one.trials, 'trial') }}, {{ one.state }},
+              {{ moment(one.createdAt) }}</RouterLink
             >
           </template>
         </template>

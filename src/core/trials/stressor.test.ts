@@ -1,0 +1,157 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { parseDrill } from '../drill/parse.ts';
+import { printDrill } from '../drill/print.ts';
+import { armsFor, type Grounds } from './arms.ts';
+import { matchesRequest } from './request-pattern.ts';
+import { stepsOf, stressedDrill } from './stressed-drill.ts';
+import { allWords, atDose, doseOf, kindsOfStressor, stressKey, words, type Stressor } from './stressor.ts';
+
+const one: Record<Stressor['kind'], Stressor> = {
+  hold: { kind: 'hold', request: 'GET /api/fare', ms: 400 },
+  'hold-until': { kind: 'hold-until', request: 'GET /a', until: 'GET /b' },
+  fail: { kind: 'fail', request: 'GET /a', how: 'status', status: 503 },
+  'slow-line': { kind: 'slow-line', ms: 400 },
+  outside: { kind: 'outside', how: 'blocked' },
+  'slow-processor': { kind: 'slow-processor', factor: 6 },
+  timers: { kind: 'timers', factor: 4 },
+  pace: { kind: 'pace', factor: 0 },
+  jitter: { kind: 'jitter', ms: 400 },
+  'late-step': { kind: 'late-step', step: 2, ms: 600 },
+  window: { kind: 'window', width: 390, height: 844 },
+  'pixel-ratio': { kind: 'pixel-ratio', ratio: 2 },
+  zone: { kind: 'zone', zone: 'Asia/Tokyo' },
+  locale: { kind: 'locale', locale: 'tr-TR' },
+  clock: { kind: 'clock', shiftMs: 90_000, standing: true },
+  random: { kind: 'random', seed: 7 },
+  data: { kind: 'data', shape: 'apostrophe' },
+  animations: { kind: 'animations', factor: 8 },
+  'reduced-motion': { kind: 'reduced-motion' },
+  'cold-cache': { kind: 'cold-cache' },
+  'drill-before': { kind: 'drill-before' },
+  beside: { kind: 'beside', copies: 2 },
+  background: { kind: 'background' },
+};
+const { drill } = parseDrill(`drill "books"
+window 1280 x 800
+open "http://ferry.test/"
+pause 200 ms
+type "Deniz" into css "#passenger"
+press css "#hold"
+check text of css "h1" is "Held"`);
+
+describe('stressors', () => {
+  it.each(Object.keys(kindsOfStressor) as Stressor['kind'][])('%s is said in words, with its dose', (kind) => {
+    const stressor = one[kind];
+    expect(words(stressor)).toMatch(/^[\p{L}\d“].{5,}[^.]$/u);
+    expect(words(stressor)).not.toMatch(/undefined|NaN|\[object/);
+    const { dose } = kindsOfStressor[kind];
+    expect(doseOf(stressor) === undefined).toBe(dose === undefined);
+    if (!dose) return expect(() => atDose(stressor, 1)).toThrow(RangeError);
+    expect(doseOf(atDose(stressor, 3))).toBe(3);
+    expect(dose.ladder).not.toContain(dose.none);
+  });
+
+  it('have one key, whatever the order of them and of their fields', () => {
+    const [a, b] = [one.hold, one.window];
+    expect(stressKey([a, b])).toBe(stressKey([b, { ms: 400, request: 'GET /api/fare', kind: 'hold' }]));
+    expect(stressKey([a])).not.toBe(stressKey([atDose(a, 401)]));
+    expect(allWords([])).toBe('as it is');
+  });
+});
+
+describe('patterns of requests', () => {
+  it('match as written, * standing for anything', () => {
+    expect(matchesRequest('GET /api/fare/*', 'GET /api/fare/#')).toBe(true);
+    expect(matchesRequest('* /api/*/x', 'POST /api/fare/x')).toBe(true);
+    expect(matchesRequest('GET /a', 'GET /ab')).toBe(false);
+    expect(matchesRequest('*ab*ab', 'ab')).toBe(false);
+  });
+  it('agree with the plain meaning of *, on any texts', () => {
+    const text = fc.string({ unit: fc.constantFrom('a', 'b', '/'), maxLength: 8 });
+    fc.assert(
+      fc.property(fc.array(text, { minLength: 1, maxLength: 4 }), text, (parts, key) => {
+        const plain = new RegExp(`^${parts.join('.*')}$`);
+        expect(matchesRequest(parts.join('*'), key)).toBe(plain.test(key));
+      }),
+    );
+  });
+});
+
+describe('a drill under stress', () => {
+  const lines = (...stressors: Stressor[]): string[] =>
+    printDrill(stressedDrill(drill!, stressors, 1))
+      .split('\n')
+      .slice(1);
+  it('is what it was under what does not change it', () => {
+    for (const kind of ['hold', 'zone', 'timers', 'background'] as const) expect(lines(one[kind])).toEqual(lines());
+  });
+  it('loses or stretches its pauses', () => {
+    expect(lines(one.pace).join()).not.toContain('pause');
+    expect(lines({ kind: 'pace', factor: 4 })).toContain('pause 800 ms');
+  });
+  it('has one step later, counted without what only sets up', () => {
+    expect(stepsOf(drill!).map((line) => line.do)).toEqual(['open', 'type', 'press', 'check']);
+    const late = lines(one['late-step']);
+    expect(late[late.findIndex((line) => line.startsWith('type')) - 1]).toBe('pause 600 ms');
+  });
+  it('jitters differently in each trial, and the same again in the same', () => {
+    const jittered = (number: number): string => printDrill(stressedDrill(drill!, [one.jitter], number));
+    expect(jittered(1)).toBe(jittered(1));
+    expect(jittered(1)).not.toBe(jittered(2));
+  });
+  it('has another window and other data', () => {
+    expect(lines(one.window).filter((line) => line.startsWith('window'))).toEqual(['window 390 x 844']);
+    expect(lines(one.data).join()).toContain("D'eniz");
+  });
+  it('can still be read as a drill', () => {
+    for (const stressor of Object.values(one))
+      expect(parseDrill(printDrill(stressedDrill(drill!, [stressor]))).errors).toEqual([]);
+  });
+});
+
+describe('what is tried', () => {
+  const grounds: Grounds = {
+    drill: drill!,
+    suspects: [{ cause: 'early-check', name: 'Checked before settled', probability: 0.7, requests: ['GET /api/fare'] }],
+    sources: ['GET /api/seats'],
+    requests: [
+      { key: 'GET /', own: true, type: 'document' },
+      { key: 'GET /api/fare', own: true, type: 'fetch' },
+      { key: 'GET ads.test /slot', own: false, type: 'fetch' },
+    ],
+    now: Date.UTC(2026, 1, 10, 12),
+    can: () => true,
+  };
+  it('begins with what the target waits for and what the evidence names', () => {
+    const [first, second] = armsFor(grounds);
+    expect(first).toMatchObject({ stressors: [{ kind: 'hold', request: 'GET /api/seats', ms: 1200 }] });
+    expect(first!.why).toContain('waits for GET /api/seats');
+    expect(second).toMatchObject({ stressors: [{ kind: 'hold', request: 'GET /api/fare' }] });
+    expect(second!.why).toContain('Checked before settled');
+  });
+  it('holds each thing once, and nothing that is forbidden or cannot be done', () => {
+    const keys = armsFor(grounds).map(({ stressors }) => stressKey(stressors));
+    expect(new Set(keys).size).toBe(keys.length);
+    expect(armsFor({ ...grounds, forbid: ['hold'] }).some(({ stressors }) => stressors[0]!.kind === 'hold')).toBe(
+      false,
+    );
+    expect(armsFor({ ...grounds, allow: ['zone'] }).every(({ stressors }) => stressors[0]!.kind === 'zone')).toBe(true);
+    expect(armsFor({ ...grounds, can: ({ kind }) => kind === 'pace' })).toHaveLength(2);
+  });
+  it('knows the edges of the calendar', () => {
+    const clock = armsFor({
+      ...grounds,
+      suspects: [{ cause: 'clock-dependent', name: 'Depends on date or zone', probability: 0.9, requests: [] }],
+      allow: ['clock'],
+    }).map(({ stressors: [only] }) => new Date(grounds.now + (only as { shiftMs: number }).shiftMs).toISOString());
+    expect(clock).toEqual(
+      expect.arrayContaining([
+        '2026-02-10T23:59:00.000Z',
+        '2026-02-28T23:59:00.000Z',
+        '2026-12-31T23:59:00.000Z',
+        '2028-02-29T23:59:00.000Z',
+      ]),
+    );
+  });
+});

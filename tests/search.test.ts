@@ -1,0 +1,132 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import { startFerrySite, type FerrySite } from '../demo/site/site.ts';
+import { eventually, json, startServerProcess, type ServerProcess } from './helpers.ts';
+
+/** The search for what provokes a failure, in a real browser, also over a server that is killed in the middle of it. */
+
+interface Arm {
+  words: string;
+  n: number;
+  same: number;
+  phase: string;
+  trials: { number: number; verdict: string }[];
+}
+interface View {
+  state: string;
+  done: number;
+  failed: number;
+  problem: string | null;
+  under: string;
+  findings: {
+    stressors: { kind: string; ms?: number }[];
+    words: string;
+    rate: { point: number };
+    dose: { value: number; low: number; high: number; unit: string } | null;
+  }[];
+  ruledOut: string[];
+  search: { ended: string | null; arms: Arm[] } | null;
+}
+
+let data: string;
+let server: ServerProcess;
+let site: FerrySite;
+beforeAll(async () => {
+  data = mkdtempSync(join(tmpdir(), 'iskel-search-'));
+  [server, site] = await Promise.all([startServerProcess({ data }), startFerrySite()]);
+});
+afterAll(async () => {
+  await server.stop();
+  await site.close();
+  rmSync(data, { recursive: true, force: true });
+});
+
+const view = async (id: string): Promise<View> => (await json<View>('GET', `${server.address}/api/series/${id}`)).body;
+const ended = (id: string): Promise<View> =>
+  eventually(
+    () => view(id),
+    ({ state }) => !['waiting', 'running'].includes(state),
+    150_000,
+  );
+
+/** A drill that waits for the fare, but not long. */
+async function impatient(limitMs: number): Promise<string> {
+  const text = `drill "reads the fare"
+open "${site.address}/sailings/e-1840"
+wait until text of css ".fare" contains "412" up to ${limitMs} ms every 40 ms`;
+  return (await json<{ id: string }>('POST', `${server.address}/api/drills`, { text })).body.id;
+}
+
+it('finds what brings the failure, its dose, and a finding that brings it again', async () => {
+  const drillId = await impatient(700);
+  const begun = await json<{ id: string }>('POST', `${server.address}/api/series`, {
+    drillId,
+    search: { budget: { trials: 50, minutes: 3 }, allow: ['slow-line', 'zone', 'window'] },
+  });
+  expect(begun.status).toBe(202);
+  const found = await ended(begun.body.id);
+  expect(found.problem).toBeNull();
+  expect(found.search!.ended).toBe('it was found, with its dose');
+  const [first] = found.findings;
+  expect(first!.stressors).toMatchObject([{ kind: 'slow-line' }]);
+  expect(first!.rate.point).toBeGreaterThanOrEqual(0.8);
+  expect(first!.words).toMatch(/^It fails \d+ of \d+ times when every answer comes .* later; it begins at about/);
+  const { low, high, unit } = first!.dose!;
+  expect(unit).toBe('ms');
+  expect(low).toBeLessThan(high);
+  expect(high).toBeLessThan(1500);
+  expect(found.search!.arms[0]).toMatchObject({ words: 'as it is', same: 0, phase: 'as it is' });
+
+  // What was found is posted again exactly as it is.
+  const again = await json<{ id: string }>('POST', `${server.address}/api/series`, {
+    drillId,
+    trials: 3,
+    stressors: first!.stressors,
+  });
+  const played = await ended(again.body.id);
+  expect(played.done).toBe(3);
+  expect(played.failed).toBeGreaterThanOrEqual(2);
+  expect(played.under).toMatch(/^every answer comes/);
+}, 200_000);
+
+it('goes on by itself after its server was killed, and loses at most the trial under way', async () => {
+  const drillId = await impatient(1500);
+  const begun = await json<{ id: string }>('POST', `${server.address}/api/series`, {
+    drillId,
+    search: { budget: { trials: 8, minutes: 3 }, allow: ['zone', 'window', 'locale', 'pace'] },
+  });
+  const { id } = begun.body;
+  const before = await eventually(
+    () => view(id),
+    ({ done }) => done >= 3,
+    60_000,
+  );
+  server.child.kill('SIGKILL');
+  await new Promise((done) => server.child.once('exit', done));
+  server = await startServerProcess({ data });
+  const after = await ended(id);
+  expect(after.state).toBe('done');
+  const trials = after.search!.arms.flatMap((arm) => arm.trials);
+  expect(trials.filter(({ verdict }) => verdict === 'lost').length).toBeLessThanOrEqual(1);
+  // What is lost is not counted: all that were asked for came to an end.
+  expect(trials.filter(({ verdict }) => verdict !== 'lost')).toHaveLength(8);
+  expect(after.done).toBeGreaterThanOrEqual(before.done);
+  expect(after.findings).toEqual([]);
+  expect(after.ruledOut.join(' ')).toMatch(/without the failure/);
+}, 200_000);
+
+it('is stopped at once, and keeps what ran', async () => {
+  const drillId = await impatient(1500);
+  const begun = await json<{ id: string }>('POST', `${server.address}/api/series`, { drillId, search: {} });
+  await eventually(
+    () => view(begun.body.id),
+    ({ done }) => done >= 1,
+    60_000,
+  );
+  await json('DELETE', `${server.address}/api/series/${begun.body.id}`);
+  const stopped = await ended(begun.body.id);
+  expect(stopped.state).toBe('stopped');
+  expect(stopped.done).toBeGreaterThanOrEqual(1);
+}, 120_000);
