@@ -103,8 +103,8 @@ describe('requests', () => {
     expect(answers(cut).join()).toContain('broken');
     const after = await got({ kind: 'hold-until', request: 'GET /api/ports', until: 'GET /api/fare/*' });
     const [ports] = requests(after, '/api/ports');
-    const [first] = requests(after, '/api/fare/e-1840?a');
-    expect(ports!.until!).toBeGreaterThanOrEqual(first!.at + (first!.data.firstByteMs ?? 0));
+    const answered = requests(after, '/api/fare/').map(({ at, data }) => at + (data.firstByteMs ?? 0));
+    expect(answered.some((at) => at > ports!.at && at <= ports!.until! + 20)).toBe(true);
     const never = await played(`${fare()}\nlimit script 500 ms\n${script}`, [
       { kind: 'fail', request: 'GET /api/ports', how: 'never' },
     ]);

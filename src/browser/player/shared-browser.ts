@@ -63,6 +63,7 @@ export class SharedBrowser implements TrialBrowser {
     let interrupted: string | undefined;
     let stress: Stress | undefined;
     try {
+      if (before) await this.playBefore(before, userContext, options);
       if (stressors.length) {
         const door = debuggerAddress(this.place, session);
         stress = await Stress.layOn(stressors, end, session, userContext, (host) => recorder.isOwn(host), door);
@@ -77,12 +78,6 @@ export class SharedBrowser implements TrialBrowser {
       await stress?.window(context);
       if (stressors.some(({ kind }) => kind === 'background'))
         await watch.send('browsingContext.activate', { context: this.home });
-      if (before) {
-        const first = new Player(wire, secrets, stopped, () => undefined, { number: request.number });
-        first.foreign.add(this.home);
-        await first.play(before);
-        await wire.send('POST', '/window', { handle: context }, true);
-      }
       if (size) await wire.send('POST', '/window/rect', size, true).catch(() => undefined);
       const commands = new CommandRecorder(
         recorder,
@@ -115,6 +110,33 @@ export class SharedBrowser implements TrialBrowser {
     }
     if (interrupted) throw new Error(interrupted);
     return recorder.id;
+  }
+
+  /** Plays another drill in a window of its own in the same context: what it leaves there is found by the trial. */
+  private async playBefore(
+    before: Drill,
+    userContext: string,
+    { secrets, stopped, request }: TrialOptions,
+  ): Promise<void> {
+    const { watch, home } = this;
+    const wire = new Wire(this.begun.end, this.begun.session.sessionId);
+    const window = { type: 'window', userContext };
+    const { context } = await watch.send<{ context: string }>('browsingContext.create', window);
+    await wire.send('POST', '/window', { handle: context }, true);
+    const player = new Player(wire, secrets, stopped, () => undefined, { number: request.number });
+    player.foreign.add(home);
+    await player.play(before);
+    for (const { context: left } of await this.windowsOf(userContext))
+      await watch.send('browsingContext.close', { context: left });
+    await wire.send('POST', '/window', { handle: home }, true);
+  }
+
+  private async windowsOf(userContext: string): Promise<{ context: string }[]> {
+    const { contexts } = await this.watch.send<{ contexts: { context: string; userContext: string }[] }>(
+      'browsingContext.getTree',
+      { maxDepth: 0 },
+    );
+    return contexts.filter((one) => one.userContext === userContext);
   }
 
   private async tidy(wire: Wire, userContext: string): Promise<void> {

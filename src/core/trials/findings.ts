@@ -1,6 +1,6 @@
 import { wilson, type Rate } from '../stats/wilson.ts';
 import { duration } from '../evidence/labels.ts';
-import { provokes, settled, type Plan } from './search.ts';
+import { settled, surelyProvokes, type Plan } from './search.ts';
 import { allWords, doseOf, kindsOfStressor, stressKey, type Stressor, type StressorKind } from './stressor.ts';
 import { Tallies, type Tried } from './tally.ts';
 
@@ -36,8 +36,9 @@ export function findingsOf(plan: Plan, tried: readonly Tried[]): Found {
   if (asItIs.n >= 4 && asItIs.same / asItIs.n >= 0.9)
     findings.push({ stressors: [], rate: rate([]), dose: null, words: 'It fails as it is.', specific: null });
   const main = settled(plan, tallies);
-  if (main) {
-    const stressors = tallies.under(main.stressors).n > 0 ? main.stressors : main.arm.stressors;
+  // Before it is sure of the dose it has come to, what it found first stands for it.
+  const stressors = main && (tallies.under(main.stressors).n >= 4 ? main.stressors : main.arm.stressors);
+  if (main && stressors && (surelyProvokes(tallies.under(stressors), asItIs) || asItIs.n < 4)) {
     const [only] = stressors;
     const unit = only && kindsOfStressor[only.kind].dose?.unit;
     const dose =
@@ -60,7 +61,7 @@ export function findingsOf(plan: Plan, tried: readonly Tried[]): Found {
   const told = new Set(findings.map(({ stressors }) => familyOf(stressors)));
   for (const { stressors } of plan.arms) {
     if (findings.length > mostOthers) break;
-    if (told.has(familyOf(stressors)) || !provokes(tallies.under(stressors), asItIs)) continue;
+    if (told.has(familyOf(stressors)) || !surelyProvokes(tallies.under(stressors), asItIs)) continue;
     told.add(familyOf(stressors));
     const own = rate(stressors);
     findings.push({

@@ -38,6 +38,8 @@ const first = { asItIs: 3, mostAsItIs: 10, every: 8 } as const;
 const least = 4;
 const often = 0.8;
 const byChance = 0.05;
+/** So unlikely by chance a finding has to be once it is told: many arms were tried. */
+const byChanceAtLast = 0.01;
 /** Trials without the failure after which an arm is left. */
 const mostVain = 3;
 /** What lies beside an arm that brings the failure now and then seems as likely as this. */
@@ -78,11 +80,14 @@ export function nextTrial(plan: Plan, tried: readonly Tried[]): Next {
 const isAlways = ({ n, same }: Tally): boolean => n >= first.asItIs && same / n >= 0.9;
 
 /** Whether trials under something bring the failure, and trials as it is do not. */
-export function provokes(under: Tally, asItIs: Tally): boolean {
+export function provokes(under: Tally, asItIs: Tally, chance = byChance): boolean {
   if (under.n < least || under.same / under.n < often) return false;
   const more = under.same / under.n > asItIs.same / Math.max(1, asItIs.n);
-  return more && fisherExact(under.same, under.n, asItIs.same, asItIs.n) < byChance;
+  return more && fisherExact(under.same, under.n, asItIs.same, asItIs.n) < chance;
 }
+
+/** Whether it provokes beyond the doubt that comes with trying many. */
+export const surelyProvokes = (under: Tally, asItIs: Tally): boolean => provokes(under, asItIs, byChanceAtLast);
 
 /** The doses beside one that brings the failure now and then, as shares of it: the right one may lie on either side. */
 const beside = [0.6, 1.6] as const;
@@ -148,6 +153,13 @@ function afterFound(plan: Plan, tallies: Tallies, arm: Arm): Next {
   const { n, pending } = tallies.under(sure);
   if (n + pending < forSure) return { stressors: sure, phase: 'sure', why: 'how often it fails then' };
   if (n < forSure) return { wait: true };
+  const asItIs = tallies.under([]);
+  if (!surelyProvokes(tallies.under(sure), asItIs)) {
+    if (asItIs.n + asItIs.pending < first.mostAsItIs)
+      return { stressors: [], phase: 'as it is', why: 'whether it fails as often by itself' };
+    if (asItIs.n < first.mostAsItIs) return { wait: true };
+    return { done: true, why: 'what seemed to bring it brings it hardly oftener than it comes by itself' };
+  }
   for (const other of elsewhere(plan, sure)) {
     const tally = tallies.under(other);
     if (isDecided(tally)) continue;

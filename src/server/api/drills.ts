@@ -32,7 +32,12 @@ export function drillRoutes({ store, changes }: Services): Hono {
     const drill = found(store.drills.get(id), 'drill', id);
     const attempt = drill.attemptId ? store.attempts.get(drill.attemptId) : undefined;
     const family = attempt?.familyId ? store.families.get(attempt.familyId) : undefined;
-    return c.json({ ...drill, attempt: attempt ?? null, family: family ?? null, series: store.drills.seriesOf(id) });
+    return c.json({
+      ...drill,
+      attempt: attempt ?? null,
+      family: family ?? null,
+      series: store.drills.seriesOf(id).map((one) => store.drills.brief(one)),
+    });
   });
 
   app.post('/drills', async (c) => {

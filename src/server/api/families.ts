@@ -34,9 +34,10 @@ export function familyRoutes({ store, changes, analysis }: Services): Hono {
     const family = found(store.families.get(id), 'family', id);
     const attempts = store.attempts.ofFamily(id);
     const recorded = attempts.filter((attempt) => attempt.seriesId === null);
-    const series = [...new Set(attempts.flatMap((attempt) => attempt.seriesId ?? []))].flatMap(
-      (seriesId) => store.drills.series(seriesId) ?? [],
-    );
+    const series = [...new Set(attempts.flatMap((attempt) => attempt.seriesId ?? []))].flatMap((seriesId) => {
+      const one = store.drills.series(seriesId);
+      return one ? [store.drills.brief(one)] : [];
+    });
     const speaking = recorded.find((attempt) => attempt.leading) ?? recorded[0] ?? attempts[0];
     return c.json({
       ...family,

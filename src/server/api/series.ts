@@ -46,6 +46,9 @@ export function seriesRoutes({ store, series, places }: Services): Hono {
     const { drillId, engine, trials, stressors, search } = await bodyAs(c, seriesShape);
     const { text } = found(store.drills.get(drillId), 'drill', drillId);
     canPlay(places, engine, stressors);
+    for (const one of stressors)
+      if (one.kind === 'drill-before' && one.drill)
+        refuseFaulty(found(store.drills.get(one.drill), 'drill', one.drill).text);
     refuseFaulty(text);
     if (series.waiting >= mostWaiting)
       throw new Problem(429, 'too-many', `${mostWaiting} series wait for their turn already; stop some of them`);

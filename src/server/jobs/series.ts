@@ -133,7 +133,7 @@ export class SeriesJobs {
     if (stopped()) return;
     const { drill } = parseDrill(series.text ?? '');
     if (!drill) throw new Error('the drill of this series can no longer be read');
-    const places = series.engine.split(',').map((name) => {
+    const places = [...new Set(series.engine.split(','))].map((name) => {
       const place = this.places.named(name);
       if (!place) throw new Error(this.places.noSuch(name));
       return place;

@@ -67,6 +67,12 @@ export class Drills {
     return (rows as SeriesRow[]).map(seriesFrom);
   }
 
+  /** The same in brief: without the texts that were played and what was to be tried. */
+  brief(series: Series): Omit<Series, 'text' | 'search'> & { search: Pick<SearchKept, 'budget' | 'ended'> | null } {
+    const { text: _text, search, ...rest } = series;
+    return { ...rest, search: search && { budget: search.budget, ...(search.ended ? { ended: search.ended } : {}) } };
+  }
+
   /** What a search has come to know of its grounds, or why it ended. */
   setSearch(id: string, search: SearchKept): void {
     this.db.prepare('UPDATE series SET search = ? WHERE id = ?').run(JSON.stringify(search), id);
