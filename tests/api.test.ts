@@ -60,7 +60,7 @@ describe('the JSON API', () => {
       { drillId: 'd', trials: 1, stressors: [{ kind: 'late' }] },
       400,
       'wrong-body',
-      /cannot be laid on trials yet/,
+      /stressors\[0\].*kind.* must be one of/,
     ],
     ['POST', '/api/drills', {}, 400, 'wrong-body', /attemptId, text/],
     ['GET', '/api/blobs/..%2f..%2fiskel.sqlite', undefined, 404, 'not-found', /no picture/],

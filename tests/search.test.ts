@@ -95,12 +95,12 @@ it('goes on by itself after its server was killed, and loses at most the trial u
   const drillId = await impatient(1500);
   const begun = await json<{ id: string }>('POST', `${server.address}/api/series`, {
     drillId,
-    search: { budget: { trials: 8, minutes: 3 }, allow: ['zone', 'window', 'locale', 'pace'] },
+    search: { budget: { trials: 5, minutes: 3 }, allow: ['zone', 'window', 'locale', 'pace'] },
   });
   const { id } = begun.body;
   const before = await eventually(
     () => view(id),
-    ({ done }) => done >= 3,
+    ({ done }) => done >= 2,
     60_000,
   );
   server.child.kill('SIGKILL');
@@ -111,22 +111,8 @@ it('goes on by itself after its server was killed, and loses at most the trial u
   const trials = after.search!.arms.flatMap((arm) => arm.trials);
   expect(trials.filter(({ verdict }) => verdict === 'lost').length).toBeLessThanOrEqual(1);
   // What is lost is not counted: all that were asked for came to an end.
-  expect(trials.filter(({ verdict }) => verdict !== 'lost')).toHaveLength(8);
+  expect(trials.filter(({ verdict }) => verdict !== 'lost')).toHaveLength(5);
   expect(after.done).toBeGreaterThanOrEqual(before.done);
   expect(after.findings).toEqual([]);
   expect(after.ruledOut.join(' ')).toMatch(/without the failure/);
 }, 200_000);
-
-it('is stopped at once, and keeps what ran', async () => {
-  const drillId = await impatient(1500);
-  const begun = await json<{ id: string }>('POST', `${server.address}/api/series`, { drillId, search: {} });
-  await eventually(
-    () => view(begun.body.id),
-    ({ done }) => done >= 1,
-    60_000,
-  );
-  await json('DELETE', `${server.address}/api/series/${begun.body.id}`);
-  const stopped = await ended(begun.body.id);
-  expect(stopped.state).toBe('stopped');
-  expect(stopped.done).toBeGreaterThanOrEqual(1);
-}, 120_000);

@@ -349,7 +349,7 @@ describe('a delivery', () => {
   it('beside a recording never makes it wait', async () => {
     const driver = await open('beside a delivery');
     await driver.open(`${site.address}/`);
-    const delivery = send(zip(12_000), 'beside');
+    const delivery = send(zip(6000), 'beside');
     const { reads } = await readFor(driver, 3000);
     expect((await delivery).status).toBe(200);
     await driver.outcome('passed');

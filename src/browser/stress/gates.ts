@@ -1,4 +1,5 @@
 import WebSocket from 'ws';
+import { guarded } from '../../core/background.ts';
 import type { GateListener, RequestGate } from './requests.ts';
 
 /** Sends a command to the browser. */
@@ -72,7 +73,7 @@ export async function debuggingGate(address: string, listener: GateListener): Pr
       waiting.set(++count, { done, fail });
       socket.send(JSON.stringify({ id: count, method, params }));
     });
-  socket.on('message', (data: Buffer) => {
+  const hear = (data: Buffer): void => {
     const { id, result, error, method, params } = JSON.parse(data.toString()) as Message;
     if (id !== undefined) {
       const one = waiting.get(id);
@@ -86,7 +87,9 @@ export async function debuggingGate(address: string, listener: GateListener): Pr
       listener.answered(request);
       void send('Fetch.continueResponse', { requestId }).catch(() => undefined);
     }
-  });
+  };
+  // A message that makes no sense costs that message only.
+  socket.on('message', (data: Buffer) => guarded('reading what a browser told', () => hear(data)));
   await new Promise<void>((done, fail) => {
     socket.once('open', () => done());
     socket.once('error', fail);
@@ -97,7 +100,8 @@ export async function debuggingGate(address: string, listener: GateListener): Pr
   };
   socket.on('close', gone);
   socket.on('error', () => socket.terminate());
-  await send('Fetch.enable', { patterns: [{ requestStage: 'Request' }, { requestStage: 'Response' }] });
+  const stages = ['Request', ...(listener.wantsAnswers ? ['Response'] : [])];
+  await send('Fetch.enable', { patterns: stages.map((requestStage) => ({ requestStage })) });
   return {
     goOn: (requestId) => send('Fetch.continueRequest', { requestId }),
     cut: (requestId) => send('Fetch.failRequest', { requestId, errorReason: 'ConnectionClosed' }),

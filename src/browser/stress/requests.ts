@@ -21,6 +21,8 @@ export interface RequestGate {
 
 /** What is told of a gate's requests. */
 export interface GateListener {
+  /** Whether it needs to know what was answered. */
+  readonly wantsAnswers: boolean;
   paused(request: Paused): void;
   answered(request: Omit<Paused, 'id'>): void;
 }
@@ -45,13 +47,16 @@ export class HeldRequests implements GateListener {
   private gate: RequestGate | undefined;
   private open = true;
   private readonly waiting = new Map<string, { timer?: NodeJS.Timeout; until?: string }>();
+  readonly wantsAnswers: boolean;
   /** How many were held back or failed. */
   touched = 0;
 
   private constructor(
     private readonly stressors: readonly OfRequests[],
     private readonly isOwn: (host: string) => boolean,
-  ) {}
+  ) {
+    this.wantsAnswers = stressors.some(({ kind }) => kind === 'hold-until');
+  }
 
   /** @throws Error when the browser does not let its requests be taken aside */
   static async start(
