@@ -214,26 +214,30 @@ export class SeriesJobs {
     const { trials } = this.store;
     /** Trials lost one after the other here: if the place turns out to be lost, they are played elsewhere. */
     let inRow = 0;
+    const settling: Promise<void>[] = [];
     while (!stopped()) {
       const turn = turns.next();
-      if (turn === 'over') return undefined;
+      if (turn === 'over') break;
       if (turn === 'wait') {
         await new Promise((done) => setTimeout(done, lookAgainMs));
         continue;
       }
       const { number, stressors, phase, why } = turn;
-      trials.begin(series.id, {
+      const begun = {
         number,
         stressors: [...stressors],
         place: runner.place.name,
         ...(phase ? { phase } : {}),
         ...(why ? { why } : {}),
-      });
+      };
+      await patiently(() => trials.begin(series.id, begun));
       try {
         const id = await runner.play({ number, stressors });
         inRow = id === undefined ? inRow + 1 : 0;
-        const verdict = id === undefined ? 'lost' : await verdictOf(this.store, series, id, stopped);
-        await patiently(() => trials.end(series.id, number, verdict, id ?? null));
+        const settled = this.settle(series, number, id, stopped);
+        // A search needs to know; a series plays on meanwhile.
+        if (series.search) await settled;
+        else settling.push(settled);
       } catch (error) {
         await patiently(() => trials.end(series.id, number, 'lost', null));
         turns.missed(inRow + 1);
@@ -242,7 +246,18 @@ export class SeriesJobs {
         this.changes.tell({ type: 'series', id: series.id });
       }
     }
+    await Promise.all(settling);
     return undefined;
+  }
+
+  /** Keeps how a trial ended, once its failure has been read. */
+  private async settle(series: Series, number: number, id: string | undefined, stopped: () => boolean): Promise<void> {
+    try {
+      const verdict = id === undefined ? 'lost' : await verdictOf(this.store, series, id, stopped);
+      await patiently(() => this.store.trials.end(series.id, number, verdict, id ?? null));
+    } catch (error) {
+      trouble('keeping how a trial ended', error, series.id);
+    }
   }
 
   /** Trials under one and the same thing. Those of a place that was lost are played again elsewhere. */
@@ -267,13 +282,14 @@ export class SeriesJobs {
       this.store.drills.setSearch(series.id, { ...kept, ended: why });
       return 'over';
     };
+    let number = from.length;
     const next = (): Turn => {
       const tried = this.store.trials.of(series.id);
       if (Date.now() > until) return over(`${minutes} minutes were over`);
       const turn = nextTrial(plan, tried);
       if ('done' in turn) return over(turn.why);
       if ('wait' in turn) return 'wait';
-      return { number: tried.length + 1, ...turn };
+      return { number: ++number, ...turn };
     };
     return { next, missed: () => undefined };
   }
