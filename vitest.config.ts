@@ -12,15 +12,6 @@ const calm = [
   'tests/standing/patterns.test.ts',
 ];
 
-/** They look at screens of a demo or a server of their own and count no milliseconds: two of them fit on two cores. */
-const screens = [
-  'tests/bench/labels.test.ts',
-  'tests/contrast.test.ts',
-  'tests/intake/screens.test.ts',
-  'tests/screens.test.ts',
-  'tests/why.test.ts',
-];
-
 export default defineConfig({
   test: {
     projects: [
@@ -33,15 +24,14 @@ export default defineConfig({
           ...limits,
         },
       },
-      { test: { name: 'screens', include: screens, maxWorkers: 2, sequence: { groupOrder: 1 }, ...limits } },
       // These start browsers and look at times: two files at once would starve each other on two cores.
       {
         test: {
           name: 'real',
           include: ['tests/**/*.test.ts'],
-          exclude: [...calm, ...screens],
+          exclude: calm,
           fileParallelism: false,
-          sequence: { groupOrder: 2 },
+          sequence: { groupOrder: 1 },
           ...limits,
         },
       },
