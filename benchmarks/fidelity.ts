@@ -1,13 +1,9 @@
 // Whether drills do what their tests do: each is made from a recorded failure of a site that others wrote, and played with
 // the site's fault forced on and forced off.
 // Run: npm run bench:fidelity -- --sites FOLDER [--into .iskel/sites] [--seed 1000] [--only SITE,SITE] [--case ID] [--each 2] [--verbose]
-import { cpSync, mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import { parseArgs } from 'node:util';
-import { json, startServerProcess } from '../tests/helpers.ts';
-import { recordedSite, siteNames } from './sites/recorded.ts';
+import { json } from '../tests/helpers.ts';
+import { replayedSites, replayPort, type SiteCase } from './sites/replayed.ts';
 
 const { values } = parseArgs({
   options: {
@@ -24,33 +20,6 @@ const { values } = parseArgs({
 if (!values.sites) throw new Error('say where the sites are: --sites FOLDER');
 const each = Number(values.each);
 
-interface Draw {
-  seed: number;
-}
-interface SiteCase {
-  id: string;
-  cause: string;
-  visit: (draw: Draw) => object;
-  bad: (draw: Draw) => boolean | null;
-  falsePass?: unknown;
-  caps?: (draw: Draw) => object;
-  load?: unknown;
-  before?: unknown;
-  alongside?: unknown;
-  after?: unknown;
-}
-interface Site {
-  base: string;
-  setVisit(knobs: object): Promise<void> | void;
-  close(): Promise<void> | void;
-}
-
-/** Where recordings found the site, and where it stands now: another may be recording meanwhile. */
-const [recordedPort, ownPort] = [21120, 22120];
-const load = <T>(...path: string[]): Promise<T> =>
-  import(pathToFileURL(join(values.sites!, ...path)).href) as Promise<T>;
-const { drawFor } = await load<{ drawFor: (seed: number) => Draw }>('kit', 'draw.mjs');
-
 /** What no visit forces on a drill: another zone or engine, a busy machine, neighbours, data that the test itself makes up. */
 const needsMore = (one: SiteCase): boolean =>
   Boolean(one.load ?? one.before ?? one.alongside ?? one.after ?? one.falsePass ?? one.caps) ||
@@ -63,25 +32,9 @@ interface Trial {
 }
 const counts = { on: { all: 0, right: 0 }, off: { all: 0, right: 0 } };
 let drills = 0;
-for (const name of siteNames(values.sites)) {
-  if (values.only && !values.only.split(',').includes(name)) continue;
-  const recorded = await recordedSite(name, {
-    sites: values.sites,
-    into: values.into,
-    seed: Number(values.seed),
-    attempts: Number(values.attempts),
-    earlier: 0,
-  });
-  const { cases } = await load<{ cases: SiteCase[] }>(name, 'cases.mjs');
-  const { startSite, noise } = await load<{
-    startSite: (at: object) => Promise<Site>;
-    noise: (draw: Draw) => object;
-  }>(name, 'site.mjs');
-  const data = mkdtempSync(join(tmpdir(), 'iskel-fidelity-'));
-  cpSync(recorded.data, data, { recursive: true });
-  const server = await startServerProcess({ data, env: { ISKEL_LAUNCH: 'any' } });
-  const site = await startSite({ port: ownPort, outsidePort: ownPort + 1, host: '127.0.0.1' });
-  const api = `${server.address}/api`;
+for await (const replayed of replayedSites({ ...values, sites: values.sites })) {
+  const { name, cases, api, drawFor, noise, startSite, drillOf } = replayed;
+  const site = await startSite({ port: replayPort, outsidePort: replayPort + 1, host: '127.0.0.1' });
   async function trial(drillId: string): Promise<Trial> {
     const { body } = await json<{ id: string }>('POST', `${api}/series`, { drillId, engine: 'chromium', trials: 1 });
     for (;;) {
@@ -99,15 +52,8 @@ for (const name of siteNames(values.sites)) {
   try {
     for (const one of cases) {
       if (needsMore(one) || (values.case && !values.case.split(',').includes(one.id))) continue;
-      const hurt = recorded.attempts.find(
-        ({ caseId, hurt: bad, outcome }) => caseId === one.id && bad && outcome === 'failed',
-      );
-      if (!hurt) continue;
-      const made = await json<{ id: string; text: string }>('POST', `${api}/drills`, { attemptId: hurt.id });
-      const text = made.body.text
-        .replaceAll(String(recordedPort), String(ownPort))
-        .replaceAll(String(recordedPort + 1), String(ownPort + 1));
-      await json('PUT', `${api}/drills/${made.body.id}`, { text });
+      const drill = await drillOf(one.id);
+      if (!drill) continue;
       drills++;
       const told: string[] = [];
       const wrong: string[] = [];
@@ -117,7 +63,7 @@ for (const name of siteNames(values.sites)) {
           if (one.bad(draw) !== bad) continue;
           n++;
           await site.setVisit({ ...noise(draw), ...one.visit(draw) });
-          const { outcome, same, sentence } = await trial(made.body.id);
+          const { outcome, same, sentence } = await trial(drill.id);
           const right = bad ? outcome !== 'passed' && same : outcome === 'passed';
           const count = bad ? counts.on : counts.off;
           count.all++;
@@ -128,12 +74,10 @@ for (const name of siteNames(values.sites)) {
       }
       console.log(`  ${wrong.length ? '✗' : '✓'} ${name} ${one.id.padEnd(28)} ${told.join(', ')}`);
       if (wrong.length && values.verbose)
-        console.log(`    test: ${hurt.message}\n${wrong.join('\n')}\n${text.replace(/^/gm, '      ')}`);
+        console.log(`    test: ${drill.message}\n${wrong.join('\n')}\n${drill.text.replace(/^/gm, '      ')}`);
     }
   } finally {
     await site.close();
-    await server.stop();
-    rmSync(data, { recursive: true, force: true });
   }
 }
 const percent = ({ right, all }: { right: number; all: number }): string =>

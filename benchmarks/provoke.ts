@@ -1,15 +1,11 @@
 // Whether a search brings on demand what fails now and then: each drill is made from a recorded failure of a site that
 // others wrote, the site draws its own fate for every visit, and the search is asked for what provokes the failure.
 // Run: npm run bench:provoke -- --sites FOLDER [--into .iskel/sites] [--seed 1000] [--only SITE,SITE] [--case ID] [--rate 0.03] [--verbose]
-import { cpSync, mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import { parseArgs } from 'node:util';
 import { median } from '../src/core/stats/median.ts';
 import { seeded } from '../src/core/stats/seeded.ts';
-import { json, startServerProcess } from '../tests/helpers.ts';
-import { recordedSite, siteNames } from './sites/recorded.ts';
+import { json } from '../tests/helpers.ts';
+import { replayedSites, replayPort, type Draw } from './sites/replayed.ts';
 import { frontOf } from './sites/visits.ts';
 
 const { values } = parseArgs({
@@ -31,24 +27,6 @@ const rate = Number(values.rate);
 /** A finding is played so often again, by itself. */
 const again = 20;
 
-interface Draw {
-  seed: number;
-}
-interface SiteCase {
-  id: string;
-  cause: string;
-  kind: string;
-  visit: (draw: Draw) => object;
-  bad: (draw: Draw) => boolean | null;
-  falsePass?: unknown;
-  caps?: (draw: Draw) => object;
-  before?: unknown;
-  alongside?: unknown;
-}
-interface Site {
-  setVisit(knobs: object): Promise<void> | void;
-  close(): Promise<void> | void;
-}
 interface SeriesView {
   state: string;
   problem: string | null;
@@ -62,34 +40,14 @@ interface SeriesView {
   };
 }
 
-const load = <T>(...path: string[]): Promise<T> =>
-  import(pathToFileURL(join(values.sites!, ...path)).href) as Promise<T>;
-const { drawFor } = await load<{ drawFor: (seed: number) => Draw }>('kit', 'draw.mjs');
-
-/** Where recordings found the site, and where it and the front before it stand now. */
-const [recordedPort, frontPort, sitePort] = [21120, 22120, 22130];
+/** Where the site is; drills find the front before it. */
+const sitePort = replayPort + 10;
 const told: { right: boolean; trials: number; seconds: number }[] = [];
-for (const name of siteNames(values.sites)) {
-  if (values.only && !values.only.split(',').includes(name)) continue;
-  const recorded = await recordedSite(name, {
-    sites: values.sites,
-    into: values.into,
-    seed: Number(values.seed),
-    attempts: Number(values.attempts),
-    earlier: 0,
-  });
-  const { cases } = await load<{ cases: SiteCase[] }>(name, 'cases.mjs');
-  const { startSite, noise } = await load<{
-    startSite: (at: object) => Promise<Site>;
-    noise: (draw: Draw) => object;
-  }>(name, 'site.mjs');
-  const data = mkdtempSync(join(tmpdir(), 'iskel-provoke-'));
-  cpSync(recorded.data, data, { recursive: true });
-  const server = await startServerProcess({ data, env: { ISKEL_LAUNCH: 'any' } });
-  const site = await startSite({ port: sitePort, outsidePort: frontPort + 1, host: '127.0.0.1' });
+for await (const replayed of replayedSites({ ...values, sites: values.sites })) {
+  const { name, cases, api, drawFor, noise, startSite, drillOf } = replayed;
+  const site = await startSite({ port: sitePort, outsidePort: replayPort + 1, host: '127.0.0.1' });
   let visit = (): Promise<void> | void => undefined;
-  const front = await frontOf(sitePort, frontPort, () => visit());
-  const api = `${server.address}/api`;
+  const front = await frontOf(sitePort, replayPort, () => visit());
   const ended = async (id: string): Promise<SeriesView> => {
     for (;;) {
       const { body } = await json<SeriesView>('GET', `${api}/series/${id}`);
@@ -101,10 +59,8 @@ for (const name of siteNames(values.sites)) {
     for (const one of cases) {
       if (values.case && !values.case.split(',').includes(one.id)) continue;
       if (one.kind === 'steady' || one.falsePass) continue;
-      const hurt = recorded.attempts.find(
-        ({ caseId, hurt: bad, outcome }) => caseId === one.id && bad && outcome === 'failed',
-      );
-      if (!hurt) continue;
+      const drill = await drillOf(one.id);
+      if (!drill) continue;
       const random = seeded(Number(values.seed));
       const draws = { bad: [] as Draw[], fine: [] as Draw[] };
       for (let seed = 5000; seed < 5400; seed++) {
@@ -116,14 +72,9 @@ for (const name of siteNames(values.sites)) {
         const draw = from[Math.floor(random() * from.length)] ?? draws.fine[0]!;
         return site.setVisit({ ...noise(draw), ...one.visit(draw) });
       };
-      const made = await json<{ id: string; text: string }>('POST', `${api}/drills`, { attemptId: hurt.id });
-      const text = made.body.text
-        .replaceAll(String(recordedPort), String(frontPort))
-        .replaceAll(String(recordedPort + 1), String(frontPort + 1));
-      await json('PUT', `${api}/drills/${made.body.id}`, { text });
       const from = performance.now();
       const search = { budget: { trials: Number(values.trials), minutes: Number(values.minutes) } };
-      const begun = await json<{ id: string }>('POST', `${api}/series`, { drillId: made.body.id, search });
+      const begun = await json<{ id: string }>('POST', `${api}/series`, { drillId: drill.id, search });
       const view = await ended(begun.body.id);
       const seconds = Math.round((performance.now() - from) / 1000);
       const [finding] = view.findings;
@@ -131,7 +82,7 @@ for (const name of siteNames(values.sites)) {
       let right = false;
       if (finding) {
         const { body } = await json<{ id: string }>('POST', `${api}/series`, {
-          drillId: made.body.id,
+          drillId: drill.id,
           trials: again,
           stressors: finding.stressors,
         });
@@ -152,8 +103,6 @@ for (const name of siteNames(values.sites)) {
   } finally {
     await front.close();
     await site.close();
-    await server.stop();
-    rmSync(data, { recursive: true, force: true });
   }
 }
 console.log(

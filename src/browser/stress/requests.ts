@@ -48,8 +48,6 @@ export class HeldRequests implements GateListener {
   private open = true;
   private readonly waiting = new Map<string, { timer?: NodeJS.Timeout; until?: string }>();
   readonly wantsAnswers: boolean;
-  /** How many were held back or failed. */
-  touched = 0;
 
   private constructor(
     private readonly stressors: readonly OfRequests[],
@@ -80,7 +78,6 @@ export class HeldRequests implements GateListener {
   private decide(request: Paused): void {
     const { id } = request;
     const { afterMs, until, end } = this.fateOf(request);
-    if (end !== undefined || until !== undefined || afterMs > 0) this.touched++;
     if (end === 'never') this.waiting.set(id, {});
     else if (end === 'cut') this.let(this.gate?.cut(id));
     else if (typeof end === 'number') this.let(this.gate?.answer(id, end));

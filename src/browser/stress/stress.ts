@@ -46,11 +46,6 @@ export class Stress {
     return stress;
   }
 
-  /** How many requests were held back or failed. */
-  get touched(): number {
-    return this.held?.touched ?? 0;
-  }
-
   private readonly send: Send = (method, params) =>
     this.link?.send(method, params) ?? Promise.reject(new Error('the connection is closed'));
 

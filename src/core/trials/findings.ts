@@ -1,7 +1,7 @@
 import { wilson, type Rate } from '../stats/wilson.ts';
 import { duration } from '../evidence/labels.ts';
-import { settled, surelyProvokes, type Plan } from './search.ts';
-import { allWords, doseOf, kindsOfStressor, stressKey, type Stressor, type StressorKind } from './stressor.ts';
+import { isAlways, least, settled, surelyProvokes, type Plan } from './search.ts';
+import { allWords, doseOf, kindsOfStressor, keyAtAnyDose, type Stressor, type StressorKind } from './stressor.ts';
 import { Tallies, type Tried } from './tally.ts';
 
 /** Something that brings the failure. */
@@ -33,12 +33,12 @@ export function findingsOf(plan: Plan, tried: readonly Tried[]): Found {
     const { same, n } = tallies.under(stressors);
     return { failed: same, done: n, ...wilson(same, n) };
   };
-  if (asItIs.n >= 4 && asItIs.same / asItIs.n >= 0.9)
+  if (asItIs.n >= least && isAlways(asItIs))
     findings.push({ stressors: [], rate: rate([]), dose: null, words: 'It fails as it is.', specific: null });
   const main = settled(plan, tallies);
   // Before it is sure of the dose it has come to, what it found first stands for it.
-  const stressors = main && (tallies.under(main.stressors).n >= 4 ? main.stressors : main.arm.stressors);
-  if (main && stressors && (surelyProvokes(tallies.under(stressors), asItIs) || asItIs.n < 4)) {
+  const stressors = main && (tallies.under(main.stressors).n >= least ? main.stressors : main.arm.stressors);
+  if (main && stressors && (surelyProvokes(tallies.under(stressors), asItIs) || asItIs.n < least)) {
     const [only] = stressors;
     const unit = only && kindsOfStressor[only.kind].dose?.unit;
     const dose =
@@ -58,11 +58,11 @@ export function findingsOf(plan: Plan, tried: readonly Tried[]): Found {
       specific: main.specific ?? null,
     });
   }
-  const told = new Set(findings.map(({ stressors }) => familyOf(stressors)));
+  const told = new Set(findings.map(({ stressors }) => keyAtAnyDose(stressors)));
   for (const { stressors } of plan.arms) {
     if (findings.length > mostOthers) break;
-    if (told.has(familyOf(stressors)) || !surelyProvokes(tallies.under(stressors), asItIs)) continue;
-    told.add(familyOf(stressors));
+    if (told.has(keyAtAnyDose(stressors)) || !surelyProvokes(tallies.under(stressors), asItIs)) continue;
+    told.add(keyAtAnyDose(stressors));
     const own = rate(stressors);
     findings.push({
       stressors: [...stressors],
@@ -74,15 +74,6 @@ export function findingsOf(plan: Plan, tried: readonly Tried[]): Found {
   }
   return { findings, ruledOut: ruledOut(plan, tallies) };
 }
-
-/** The same thing at any dose. */
-const familyOf = (stressors: readonly Stressor[]): string =>
-  stressKey(
-    stressors.map((one) => {
-      const field = kindsOfStressor[one.kind].dose?.field;
-      return field ? { ...one, [field]: 0 } : one;
-    }),
-  );
 
 function sentence(
   stressors: readonly Stressor[],

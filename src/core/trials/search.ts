@@ -35,7 +35,7 @@ export type Next =
 
 const first = { asItIs: 3, mostAsItIs: 10, every: 8 } as const;
 /** An arm is provoking from so many trials on. */
-const least = 4;
+export const least = 4;
 const often = 0.8;
 const byChance = 0.05;
 /** So unlikely by chance a finding has to be once it is told: many arms were tried. */
@@ -77,7 +77,8 @@ export function nextTrial(plan: Plan, tried: readonly Tried[]): Next {
   return look(plan, tallies);
 }
 
-const isAlways = ({ n, same }: Tally): boolean => n >= first.asItIs && same / n >= 0.9;
+/** Whether it fails by itself. */
+export const isAlways = ({ n, same }: Tally): boolean => n >= first.asItIs && same / n >= 0.9;
 
 /** Whether trials under something bring the failure, and trials as it is do not. */
 export function provokes(under: Tally, asItIs: Tally, chance = byChance): boolean {

@@ -129,6 +129,10 @@ export const stressKey = (stressors: readonly Stressor[]): string =>
     .sort()
     .join(' ');
 
+/** Equal keys are the same thing, at any dose. */
+export const keyAtAnyDose = (stressors: readonly Stressor[]): string =>
+  stressKey(stressors.map((one) => (doseOf(one) === undefined ? one : atDose(one, 0))));
+
 /** One stressor in words, after “when”: “GET /api/fare answers 400 ms later”. */
 export function words(stressor: Stressor): string {
   switch (stressor.kind) {

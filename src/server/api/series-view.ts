@@ -2,8 +2,9 @@ import { isFailure } from '../../core/evidence/attempt.ts';
 import { wilson } from '../../core/stats/wilson.ts';
 import { findingsOf } from '../../core/trials/findings.ts';
 import type { Series } from '../../core/records.ts';
-import { allWords, stressKey, type Stressor } from '../../core/trials/stressor.ts';
+import { allWords, stressKey } from '../../core/trials/stressor.ts';
 import { Tallies } from '../../core/trials/tally.ts';
+import { isSought, soughtFamily } from '../jobs/verdict.ts';
 import type { Store } from '../store/store.ts';
 import type { StoredTrial } from '../store/trials.ts';
 
@@ -13,8 +14,7 @@ export function viewOfSeries(store: Store, id: string): object | undefined {
   if (!stored) return undefined;
   const { search, ...series } = stored;
   const drill = store.drills.get(stored.drillId);
-  const source = drill?.attemptId ? store.attempts.get(drill.attemptId) : undefined;
-  const family = source?.familyId ?? null;
+  const family = soughtFamily(store, stored.drillId);
   const played = new Map(store.trials.of(id).map((trial) => [trial.number, trial]));
   const trials = store.attempts.ofSeries(id).map((trial) => {
     const failed = isFailure(trial.outcome) && trial.state === 'ready';
@@ -27,8 +27,8 @@ export function viewOfSeries(store: Store, id: string): object | undefined {
       durationMs: trial.durationMs,
       familyId: trial.familyId,
       sentence: trial.failure?.sentence ?? null,
-      same: failed && (family === null || trial.familyId === family),
-      other: failed && family !== null && trial.familyId !== family,
+      same: failed && isSought(family, trial),
+      other: failed && !isSought(family, trial),
       phase,
       place,
       ...(search && stressors ? { under: allWords(stressors) } : {}),
@@ -64,19 +64,20 @@ function found(played: readonly StoredTrial[], search: Series['search']): object
 /** Everything that was tried, in the order in which it was first tried, with its counts. */
 function armsOf(played: readonly StoredTrial[]): object[] {
   const tallies = new Tallies(played);
-  const arms = new Map<string, { stressors: Stressor[]; first: StoredTrial }>();
+  const arms = new Map<string, StoredTrial[]>();
   for (const trial of played) {
     const key = stressKey(trial.stressors);
-    if (!arms.has(key)) arms.set(key, { stressors: trial.stressors, first: trial });
+    arms.set(key, [...(arms.get(key) ?? []), trial]);
   }
-  return [...arms.values()].map(({ stressors, first }) => ({
-    stressors,
-    words: allWords(stressors),
-    phase: first.phase,
-    why: first.why,
-    ...tallies.under(stressors),
-    trials: played
-      .filter((one) => stressKey(one.stressors) === stressKey(stressors))
-      .map(({ number, attemptId, verdict }) => ({ number, attemptId, verdict })),
-  }));
+  return [...arms.values()].map((trials) => {
+    const { stressors, phase, why } = trials[0]!;
+    return {
+      stressors,
+      words: allWords(stressors),
+      phase,
+      why,
+      ...tallies.under(stressors),
+      trials: trials.map(({ number, attemptId, verdict }) => ({ number, attemptId, verdict })),
+    };
+  });
 }

@@ -1,7 +1,6 @@
 import { causeNames } from '../../core/causes/cause.ts';
 import { requestKey } from '../../core/contrast/sketch.ts';
 import type { Drill } from '../../core/drill/drill.ts';
-import type { NetworkEvent } from '../../core/evidence/event.ts';
 import { isOrnament } from '../../core/clues/relevance.ts';
 import type { Grounds, KnownRequest } from '../../core/trials/arms.ts';
 import type { StoredDrill } from '../store/drills.ts';
@@ -26,7 +25,7 @@ export function groundsOf(store: Store, stored: StoredDrill, drill: Drill): Omit
       const key = requestKey(event);
       if (id === attempt.id) keys.set(event.id, key);
       const { own, type = '' } = event.data;
-      if (!isOrnament(type) || !own) requests.set(key, requests.get(key) ?? { key, own, type: typeOf(event) });
+      if (!isOrnament(type) || !own) requests.set(key, requests.get(key) ?? { key, own, type });
     }
   const suspects = store.attempts
     .suspects(attempt.id)
@@ -47,5 +46,3 @@ export function groundsOf(store: Store, stored: StoredDrill, drill: Drill): Omit
     ...(width && height ? { window: { width, height } } : {}),
   };
 }
-
-const typeOf = ({ data }: NetworkEvent): string => data.type ?? '';

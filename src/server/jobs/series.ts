@@ -31,8 +31,6 @@ export interface SeriesOrder {
   trials: number;
   stressors: Stressor[];
   search?: Omit<SearchKept, 'plan' | 'ended'>;
-  /** Another text than the drill's own. */
-  text?: string;
 }
 
 /** A trial to be played next, a moment to wait for others, or the end. */
@@ -79,7 +77,7 @@ export class SeriesJobs {
   }
 
   start(order: SeriesOrder): Series {
-    const { drillId, engine, trials, stressors, search, text } = order;
+    const { drillId, engine, trials, stressors, search } = order;
     const run = this.store.runs.named(`Trials of ${drillId}, ${new Date().toISOString()}`, Date.now(), {
       kind: 'trials',
     });
@@ -88,17 +86,12 @@ export class SeriesJobs {
       runId: run,
       engine,
       trials,
-      text: text ?? this.store.drills.get(drillId)?.text ?? '',
+      text: this.store.drills.get(drillId)?.text ?? '',
       stressors,
       search: search ?? null,
     });
     this.enqueue(series);
     return series;
-  }
-
-  /** Settled when everything that was asked for so far has been played. */
-  get idle(): Promise<void> {
-    return this.running;
   }
 
   private enqueue(series: Series): void {
@@ -186,8 +179,6 @@ export class SeriesJobs {
         test: { suite: 'trials', title: drill.title },
       }),
       textOf: (id) => this.store.drills.get(id)?.text,
-      // A search needs what it is about, quickly; a series may be looked at closely.
-      detail: 'standard',
     };
     const runners = places.map((place) => new TrialRunner(place, played));
     this.playing.set(series.id, () => runners.forEach((runner) => runner.end()));

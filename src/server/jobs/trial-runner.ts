@@ -25,7 +25,6 @@ export interface Played {
   stopped: () => boolean;
   /** The text of another drill, for what is played before. */
   textOf: (drill: string) => string | undefined;
-  detail?: 'light' | 'standard';
 }
 
 /** Plays the trials of a series in one place, one after the other, and replaces the browser when it is lost. */
@@ -47,7 +46,7 @@ export class TrialRunner {
    * @throws Error when no browser can be had there any more
    */
   async play({ number, stressors }: TrialOrder): Promise<string | undefined> {
-    const { drill, sink, stopped, detail = 'standard' } = this.played;
+    const { drill, sink, stopped } = this.played;
     const { secrets } = this;
     this.browser ??= await this.begin();
     // A hung browser costs one trial: what is put on top of it takes its time, too.
@@ -58,7 +57,7 @@ export class TrialRunner {
       const before = this.before(stressors);
       const id = await this.browser.trial(drill, {
         sink,
-        request: { number, detail, secrets: Object.values(secrets) },
+        request: { number, detail: 'standard', secrets: Object.values(secrets) },
         secrets,
         stopped,
         stressors,

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { doseWords } from '../../core/trials/findings.ts';
-import { doseOf, kindsOfStressor } from '../../core/trials/stressor.ts';
+import { doseOf, keyAtAnyDose, kindsOfStressor } from '../../core/trials/stressor.ts';
 import { wilson } from '../../core/stats/wilson.ts';
 import type { Finding, SearchArm } from '../types.ts';
 
@@ -14,15 +14,13 @@ const roomForWords = 78;
 const points = computed(() => {
   const [only] = props.finding.stressors;
   if (!only) return [];
-  const field = kindsOfStressor[only.kind].dose?.field;
-  const without = (one: object): string => JSON.stringify({ ...one, [field ?? '']: 0 }, Object.keys(only).sort());
   const asItIs = props.arms.find(({ stressors }) => stressors.length === 0);
   const none = kindsOfStressor[only.kind].dose?.none ?? 0;
   return [
     ...(asItIs ? [{ dose: none, ...asItIs }] : []),
     ...props.arms.flatMap((arm) => {
       const [one] = arm.stressors;
-      if (arm.stressors.length !== 1 || !one || one.kind !== only.kind || without(one) !== without(only)) return [];
+      if (!one || keyAtAnyDose(arm.stressors) !== keyAtAnyDose([only])) return [];
       return [{ dose: doseOf(one) ?? 0, ...arm }];
     }),
   ]
