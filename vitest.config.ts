@@ -12,6 +12,26 @@ const calm = [
   'tests/standing/patterns.test.ts',
 ];
 
+/** Real browsers, looked at by what they left behind and not by when: two of these beside each other stand it, and have to. */
+const hardy = [
+  'tests/api.test.ts',
+  'tests/firefox.test.ts',
+  'tests/intake/api.test.ts',
+  'tests/killing.test.ts',
+  'tests/nearness.test.ts',
+  'tests/network.test.ts',
+  'tests/owner.test.ts',
+  'tests/parity.test.ts',
+  'tests/places.test.ts',
+  'tests/standing/foreign-page.test.ts',
+  'tests/standing/hostile-wire.test.ts',
+  'tests/standing/killed.test.ts',
+  'tests/standing/secrets.test.ts',
+  'tests/standing/trouble.test.ts',
+  'tests/webkit.test.ts',
+  'tests/wire.test.ts',
+];
+
 export default defineConfig({
   test: {
     projects: [
@@ -24,14 +44,23 @@ export default defineConfig({
           ...limits,
         },
       },
-      // These start browsers and look at times: two files at once would starve each other on two cores.
+      {
+        test: {
+          name: 'hardy',
+          include: hardy,
+          maxWorkers: 2,
+          sequence: { groupOrder: 1 },
+          ...limits,
+        },
+      },
+      // These look at times and at screens: two files at once would starve each other on two cores.
       {
         test: {
           name: 'real',
           include: ['tests/**/*.test.ts'],
-          exclude: calm,
+          exclude: [...calm, ...hardy],
           fileParallelism: false,
-          sequence: { groupOrder: 1 },
+          sequence: { groupOrder: 2 },
           ...limits,
         },
       },

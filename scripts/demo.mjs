@@ -2,4 +2,4 @@
 import { serve } from './serve.mjs';
 
 process.env.ISKEL_DATA ??= '.iskel/demo';
-await serve('demo/serve.ts');
+await serve('demo.mjs');

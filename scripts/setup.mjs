@@ -96,4 +96,5 @@ export async function ensureBrowsers(names, { required }) {
 /** Packages and browsers at once: one compiles while the other downloads. */
 export const ensureAll = (names, how) => Promise.all([ensurePackages(), ensureBrowsers(names, how)]);
 
-if (process.argv[1] === fileURLToPath(import.meta.url)) await ensureAll(['chromium', 'firefox', 'webkit'], { required: false });
+if (process.argv[1] === fileURLToPath(import.meta.url))
+  await ensureAll(['chromium', 'firefox', 'webkit'], { required: false });

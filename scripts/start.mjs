@@ -1,4 +1,4 @@
 // npm start: Iskel on its data folder. Installs and builds what is missing.
 import { serve } from './serve.mjs';
 
-await serve('src/server/main.ts');
+await serve('main.mjs');

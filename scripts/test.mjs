@@ -11,7 +11,12 @@ ensureBuilt();
 
 const bin = (name) => join(root, 'node_modules', '.bin', name);
 const run = (name, args) => {
-  const child = spawn(bin(name), args, { cwd: root, stdio: 'inherit' });
+  const child = spawn(bin(name), args, {
+    cwd: root,
+    stdio: 'inherit',
+    // Servers of tests start as they were built just now, in a third of the time.
+    env: { ...process.env, ISKEL_TEST_BUILT: '1' },
+  });
   return new Promise((done) => {
     child.on('error', () => done(false));
     child.on('exit', (code) => done(code === 0));

@@ -3,13 +3,14 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { freePort } from '../src/browser/driver-process.ts';
+import { program } from './helpers.ts';
 
 /** The demo as its users start it, on a data folder of its own and any free port. */
 export async function startDemo(): Promise<{ address: string; site: string; stop(): Promise<void> }> {
   // The shop has a port of its own, so that tests beside these find theirs.
   const sitePort = String(await freePort());
   const data = mkdtempSync(join(tmpdir(), 'iskel-screens-'));
-  const demo = spawn(process.execPath, ['--import', 'tsx', 'demo/serve.ts'], {
+  const demo = spawn(process.execPath, program('demo/serve.ts'), {
     env: {
       ...process.env,
       ISKEL_DATA: data,

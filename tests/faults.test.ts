@@ -8,9 +8,9 @@ import { ferryTests } from '../demo/suite/tests.ts';
 import type { ElementEvent, EvidenceEvent } from '../src/core/evidence/event.ts';
 import { eventually, json, ready, startServerProcess, type AttemptView, type ServerProcess } from './helpers.ts';
 
-/** Real sessions against the ferry shop with one fault switched on: ten attempts each. */
-const attemptsEach = 10;
-const trials = 14;
+/** Real sessions against the ferry shop with one fault switched on: six attempts each. */
+const attemptsEach = 6;
+const trials = 12;
 const mostAgain = 4;
 
 let server: ServerProcess;
@@ -142,8 +142,8 @@ describe.each(faultyTests)('$fault', ({ fault, title, cause }) => {
       150_000,
     );
     expect(series.otherFailures).toBe(0);
-    // The shop hurts every second visit: fewer than two or all but one of fourteen is no such coin, once in a thousand times.
-    expect(series.failed).toBeGreaterThanOrEqual(2);
+    // The shop hurts every second visit: none or all of twelve is no such coin, once in two thousand times.
+    expect(series.failed).toBeGreaterThanOrEqual(1);
     expect(series.failed).toBeLessThanOrEqual(trials - 1);
     expect(series.rate.low).toBeLessThan(series.failed / trials);
     expect(series.rate.high).toBeGreaterThan(series.failed / trials);

@@ -13,6 +13,12 @@ export interface ServerProcess {
   stop(): Promise<void>;
 }
 
+/** How a program of ours is started: as it was built, where the tests were told that it is, else from its source. */
+export function program(source: string): string[] {
+  const name = { 'src/server/main.ts': 'main', 'demo/serve.ts': 'demo', 'src/cli/main.ts': 'cli' }[source];
+  return process.env.ISKEL_TEST_BUILT && name ? [`dist/server/${name}.mjs`] : ['--import', 'tsx', source];
+}
+
 export async function startServerProcess(
   options: { data?: string; env?: Record<string, string> } = {},
 ): Promise<ServerProcess> {
@@ -25,7 +31,7 @@ export async function startServerProcess(
     ISKEL_TOKEN: '',
     ...options.env,
   };
-  const child = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
+  const child = spawn(process.execPath, program('src/server/main.ts'), {
     env,
     stdio: ['ignore', 'pipe', 'inherit'],
   });

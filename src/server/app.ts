@@ -3,6 +3,7 @@ import { Hono } from 'hono';
 import { existsSync, readFileSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import { attemptRoutes } from './api/attempts.ts';
+import { adviceRoutes } from './api/advice.ts';
 import { contrastRoutes } from './api/contrast.ts';
 import type { Services } from './api/context.ts';
 import { drillRoutes } from './api/drills.ts';
@@ -49,6 +50,7 @@ export function makeApp(services: Services, web: string): Hono {
   for (const routes of [
     runRoutes,
     attemptRoutes,
+    adviceRoutes,
     contrastRoutes,
     familyRoutes,
     drillRoutes,

@@ -10,7 +10,7 @@ import { join } from 'node:path';
 import type { Browser } from 'playwright-core';
 
 /**
- * Six sessions of a real browser on a page of the ferry shop's kind whose parts come, change and go at times drawn for each
+ * Four sessions of a real browser on a page of the ferry shop's kind whose parts come, change and go at times drawn for each
  * session. Filmed by its screencast; the video begins at an offset drawn at random, known to the test alone. A few pictures
  * at known times are what the alignment is given.
  */
@@ -30,11 +30,11 @@ beforeAll(async () => {
 });
 afterAll(() => browser.close());
 
-const sessions = 6;
+const sessions = 4;
 /** With fewer pictures than this, which a slow machine may leave, being unsure is the right answer. */
 const picturesForSure = 10;
 
-it('puts six videos on their clock within 60 ms, or says that it is unsure', async () => {
+it('puts four videos on their clock within 60 ms, or says that it is unsure', async () => {
   const draw = drawer(99);
   const folder = mkdtempSync(join(tmpdir(), 'iskel-align-'));
   const errors: string[] = [];

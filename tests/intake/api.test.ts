@@ -6,7 +6,7 @@ import Database from 'better-sqlite3';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Attempt, EvidenceFile, IntakeResult } from '../../src/core/records.ts';
 import { readPack } from '../../src/core/formats/pack.ts';
-import { eventually, json, ready, sleep, startServerProcess, type ServerProcess } from '../helpers.ts';
+import { eventually, json, program, ready, sleep, startServerProcess, type ServerProcess } from '../helpers.ts';
 import { page } from './helpers.ts';
 
 let server: ServerProcess;
@@ -313,7 +313,7 @@ describe('evidence streamed by a reporter', () => {
 
 /** Runs the command. Not in one go: while it works, connections that the server has closed are heard of. */
 async function command(...args: string[]): Promise<{ status: number | null; out: string; err: string }> {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...args]);
+  const child = spawn(process.execPath, [...program('src/cli/main.ts'), ...args]);
   let out = '';
   let err = '';
   child.stdout.on('data', (chunk: Buffer) => (out += chunk.toString()));

@@ -22,7 +22,7 @@ import { honestRequests, hostile, sendHostile } from './hostile-wire.ts';
  * Thousands of requests that nobody honest sends, while four tests are being recorded: the server is the same one
  * afterwards, nothing of the four is lost, and it holds no more than before. `npm run hostile` sends 20,000 and more.
  */
-const requests = Number(process.env.ISKEL_HOSTILE ?? 500);
+const requests = Number(process.env.ISKEL_HOSTILE ?? 300);
 const seed = Number(process.env.ISKEL_SEED ?? 20_261_128);
 const atOnce = 16;
 /** Connections of this test's own clients are kept for a minute and more; only the long run waits that long. */

@@ -23,8 +23,8 @@ import { seeded } from '../../src/core/stats/seeded.ts';
  * Whatever is killed at whatever moment, with several tests at once: nothing finished is lost, nothing is left running,
  * and what is there is whole. `npm run hostile` kills a hundred times and copies twenty.
  */
-const kills = Number(process.env.ISKEL_KILLS ?? 3);
-const copies = Number(process.env.ISKEL_COPIES ?? 3);
+const kills = Number(process.env.ISKEL_KILLS ?? 2);
+const copies = Number(process.env.ISKEL_COPIES ?? 2);
 const random = seeded(Number(process.env.ISKEL_SEED ?? 20_261_128));
 const sessions = 3;
 

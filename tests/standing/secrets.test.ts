@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { WebDriver } from '../../demo/suite/webdriver.ts';
-import { chromeArguments, json, ready } from '../helpers.ts';
+import { chromeArguments, json, program, ready } from '../helpers.ts';
 
 /**
  * Declared secrets in forms that hide them: escaped, cut off, in pieces, as numbers, across tags, in the server's own
@@ -39,7 +39,7 @@ let log = '';
 let site: Server;
 
 beforeAll(async () => {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
+  const child = spawn(process.execPath, program('src/server/main.ts'), {
     env: { ...process.env, ISKEL_PORT: '0', ISKEL_DATA: join(home, 'data'), ISKEL_TOKEN: '', ISKEL_LOG: 'info' },
     stdio: ['ignore', 'pipe', 'pipe'],
   });

@@ -26,6 +26,20 @@ const readable: Record<string, Subject['what']> = {
   address: 'address',
 };
 
+/** A locator of the protocol as a drill writes it; nothing where its strategy is none of the protocol's. */
+export function drillLocator(locator: Locator): DrillLocator | undefined {
+  const by = strategyName(locator.using);
+  if (!(wireStrategies as readonly string[]).includes(by)) return undefined;
+  const within = locator.within && drillLocator(locator.within);
+  if (locator.within && !within) return undefined;
+  return {
+    by,
+    value: locator.value,
+    ...(locator.index ? { match: locator.index + 1 } : {}),
+    ...(within ? { within: { locator: within } } : {}),
+  };
+}
+
 /** The elements of an attempt as a drill names them: held ones by a name, others by their locator. */
 export class Elements {
   private readonly names = new Map<string, string>();
@@ -55,7 +69,7 @@ export class Elements {
     if (!known) return undefined;
     const name = this.names.get(`${known.foundBy}/${known.locator.index ?? 0}`);
     if (name) return { name };
-    const locator = this.locator(known.locator);
+    const locator = drillLocator(known.locator);
     return locator && { locator };
   }
 
@@ -123,21 +137,8 @@ export class Elements {
   target(step: StepEvent): Target | undefined {
     const name = this.names.get(`${step.data.foundBy}/${step.data.locator?.index ?? 0}`);
     if (name) return { name };
-    const locator = step.data.locator && this.locator(step.data.locator);
+    const locator = step.data.locator && drillLocator(step.data.locator);
     return locator && { locator };
-  }
-
-  locator(locator: Locator): DrillLocator | undefined {
-    const by = strategyName(locator.using);
-    if (!(wireStrategies as readonly string[]).includes(by)) return undefined;
-    const within = locator.within && this.locator(locator.within);
-    if (locator.within && !within) return undefined;
-    return {
-      by,
-      value: locator.value,
-      ...(locator.index ? { match: locator.index + 1 } : {}),
-      ...(within ? { within: { locator: within } } : {}),
-    };
   }
 
   subject(step: StepEvent, anew = false): Subject | undefined {
@@ -150,7 +151,7 @@ export class Elements {
     const what = readable[word];
     if (!what) return undefined;
     if (what === 'title' || what === 'address') return { what };
-    const locator = anew ? step.data.locator && this.locator(step.data.locator) : undefined;
+    const locator = anew ? step.data.locator && drillLocator(step.data.locator) : undefined;
     const of = locator ? { locator } : this.target(step);
     return of && { what, ...(rest.length ? { key: rest.join(' ') } : {}), of };
   }

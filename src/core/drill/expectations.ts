@@ -2,7 +2,7 @@ import { endOf, type StepEvent } from '../evidence/event.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import { median } from '../stats/median.ts';
 import type { Condition, Statement, Subject, Target } from './drill.ts';
-import type { Elements } from './elements.ts';
+import { drillLocator, type Elements } from './elements.ts';
 import { comparedBy } from './ends.ts';
 import { expectedInRow, expectedOf, hintsOf } from './expected.ts';
 import { foundBy, isMany, Looks, type Look } from './looks.ts';
@@ -153,7 +153,7 @@ export class Expectations {
       steps.filter(({ data }) => data.command === last.data.command || (data.action === 'find' && data.error));
     const ends = ended.flatMap((one) => tries(one).at(-1) ?? []);
     const before = all.flatMap((one) => (one.met ? beforeEnd(tries(one)) : tries(one)));
-    const target = last.data.locator && this.elements.locator(last.data.locator);
+    const target = last.data.locator && drillLocator(last.data.locator);
     // The test went on once nothing was there any more.
     if (target && ends.length && ends.every(({ data }) => data.error && goneCodes.has(data.error.code)))
       return { kind: 'gone', target: { locator: target } };

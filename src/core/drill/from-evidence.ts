@@ -5,7 +5,7 @@ import { maskMark } from '../evidence/masking.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import { asking } from '../evidence/waits.ts';
 import type { Amount, Drill, DrillLocator, Line, Statement, Subject, Target, Value } from './drill.ts';
-import { Elements, slug } from './elements.ts';
+import { drillLocator, Elements, slug } from './elements.ts';
 import { Expectations } from './expectations.ts';
 import { isMany, type Look } from './looks.ts';
 import { statementsOf, type Known } from './pointer-words.ts';
@@ -22,21 +22,26 @@ export interface DrillSources {
   passing?: readonly Evidence[];
 }
 
+/** A drill, what could not be carried over into it, and what its lines were drawn from. */
+export interface MadeDrill {
+  drill: Drill;
+  remarks: string[];
+  /** Ids of the steps each line was drawn from, by the lines' places. */
+  origins: string[][];
+}
+
 /**
  * A drill that does what an attempt did, up to the step it failed at: the same commands in the same
  * order and at the same pace, elements held where the test held them, waits where it polled in any attempt, and the
  * checks it told of or that its message names. What could not be carried over is said in the remarks.
  */
-export function drillFromEvidence(
-  evidence: Evidence,
-  title: string,
-  sources: DrillSources = {},
-): { drill: Drill; remarks: string[] } {
+export function drillFromEvidence(evidence: Evidence, title: string, sources: DrillSources = {}): MadeDrill {
   return new Builder(evidence, sources).build(title);
 }
 
 class Builder {
   private readonly lines: Statement[] = [];
+  private readonly origins: string[][] = [];
   private readonly remarks: string[] = [];
   private readonly steps: StepEvent[];
   private readonly elements: Elements;
@@ -63,12 +68,14 @@ class Builder {
     );
   }
 
-  build(title: string): { drill: Drill; remarks: string[] } {
+  build(title: string): MadeDrill {
     const { width, height } = this.evidence.facts.environment;
     if (width && height) this.lines.push({ do: 'window', width, height });
+    this.origins.push(...this.lines.map(() => []));
     this.remember();
     for (let i = 0; i < this.steps.length; i++) {
       const step = this.steps[i]!;
+      const first = i;
       const asked = this.expectations.looks.of(step);
       const look = asked?.steps[0] === step ? asked : undefined;
       const kin = look ? this.expectations.kinOf(look) : [];
@@ -88,10 +95,13 @@ class Builder {
         this.step(step, this.steps[i + 1]);
       }
       this.lastEnd = endOf(this.steps[i]!);
+      const ids = this.steps.slice(first, i + 1).map(({ id }) => id);
+      while (this.origins.length < this.lines.length) this.origins.push(ids);
     }
     return {
       drill: { title, lines: this.lines.map((line, i): Line => ({ ...line, line: i + 1 })) },
       remarks: this.remarks,
+      origins: this.origins,
     };
   }
 
@@ -225,21 +235,21 @@ class Builder {
   private find(step: StepEvent, next: StepEvent | undefined): void {
     const locator = step.data.locator;
     if (!locator || step.data.command === 'get active element') return this.remark(step);
-    const drillLocator = this.elements.locator(locator);
-    if (!drillLocator) return this.remark(step);
+    const found = drillLocator(locator);
+    if (!found) return this.remark(step);
     const many = isMany(step);
     const uses = this.elements.usesOf(step);
     if (many && uses.length === 0) {
-      const subject: Subject = { what: 'count', of: { locator: drillLocator } };
+      const subject: Subject = { what: 'count', of: { locator: found } };
       const that = this.expectations.expectation(step, subject);
-      const taken = that ? [] : this.taken(step, drillLocator);
+      const taken = that ? [] : this.taken(step, found);
       if (taken.length) this.lines.push(...taken);
       else this.lines.push(that ? { do: 'check', that } : { do: 'read', subject });
       return;
     }
     // Where finds wait by themselves nothing is added: what takes longer than it did makes another flake.
     if (!many && !this.implicit && this.arrived(step) && this.expectations.isSureToCome(step))
-      this.untilThere(drillLocator, 50);
+      this.untilThere(found, 50);
     // Found and used at once, and only then: the locator can stand in the statement itself.
     const inline =
       !many &&
@@ -253,7 +263,7 @@ class Builder {
       this.lines.push({
         do: 'find',
         name: this.elements.hold(step, index),
-        locator: index ? { ...drillLocator, match: index + 1 } : drillLocator,
+        locator: index ? { ...found, match: index + 1 } : found,
       });
   }
 
@@ -290,7 +300,7 @@ class Builder {
   /** Asked again and again until it was there, and then not what was expected. */
   private checked({ steps }: Look): void {
     const last = steps.at(-1)!;
-    const target = last.data.locator && this.elements.locator(last.data.locator);
+    const target = last.data.locator && drillLocator(last.data.locator);
     if (target) this.untilThere(target, 100);
     if (!this.checkOf(last)) this.remark(last);
   }
@@ -367,7 +377,7 @@ class Builder {
     if (typeof width !== 'number' || typeof height !== 'number') return this.remark(step);
     // A window that was sized before anything was opened began so.
     const isFirst = !this.lines.some((line) => line.do !== 'window');
-    if (isFirst) this.lines.length = 0;
+    if (isFirst) this.lines.length = this.origins.length = 0;
     this.lines.push({ do: 'window', width: Math.round(width), height: Math.round(height) });
   }
 

@@ -36,7 +36,7 @@ const native: Readonly<Record<string, string>> = {
 };
 
 /** A text as XPath writes it, whatever quotes it holds. */
-function quoted(text: string): string {
+export function inXPath(text: string): string {
   if (!text.includes('"')) return `"${text}"`;
   if (!text.includes("'")) return `'${text}'`;
   return `concat(${text
@@ -47,7 +47,7 @@ function quoted(text: string): string {
 
 /** Whether an element is called so: by its own label, what it shows, its value, title, picture or the label beside it. */
 function isCalled(name: string): string {
-  const q = quoted(name);
+  const q = inXPath(name);
   const ways = [
     `normalize-space(@aria-label)=${q}`,
     `(not(@aria-label) and normalize-space(.)=${q})`,
@@ -74,7 +74,7 @@ export function wireLocator({ by, value, named }: PlainLocator, inside = false):
     case 'shown':
       return {
         using: 'xpath',
-        value: `${from}*[not(self::script or self::style) and normalize-space(.)=${quoted(value)} and not(*[normalize-space(.)=${quoted(value)}])]`,
+        value: `${from}*[not(self::script or self::style) and normalize-space(.)=${inXPath(value)} and not(*[normalize-space(.)=${inXPath(value)}])]`,
       };
     case 'label':
       return {
@@ -84,7 +84,7 @@ export function wireLocator({ by, value, named }: PlainLocator, inside = false):
     case 'role': {
       const own = Object.hasOwn(native, value) ? ` or (not(@role) and (${native[value]}))` : '';
       const name = named === undefined ? '' : ` and (${isCalled(named)})`;
-      return { using: 'xpath', value: `${from}*[(@role=${quoted(value)}${own})${name}]` };
+      return { using: 'xpath', value: `${from}*[(@role=${inXPath(value)}${own})${name}]` };
     }
     default:
       return { using: strategyOf(by) ?? by, value };

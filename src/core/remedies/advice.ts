@@ -1,5 +1,6 @@
 import type { CauseCode } from '../causes/cause.ts';
 import type { Case } from './case.ts';
+import type { DrillChange } from './change.ts';
 import type { Shown } from './told.ts';
 
 export type AdviceKind =
@@ -28,6 +29,8 @@ export interface Advice {
   failing: [number, number] | null;
   /** What shows it, in this attempt first and then in others. */
   shown: Shown[];
+  /** The same as a change to a drill; absent where no drill can do it. */
+  change?: DrillChange;
 }
 
 /** Draws advice for one suspect from the attempts; nothing where they do not show it. */

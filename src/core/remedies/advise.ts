@@ -6,30 +6,32 @@ import type { Advice, Adviser } from './advice.ts';
 import { placesOf, stepOf, type Case } from './case.ts';
 import { checkHeld, fixData, ownState } from './data.ts';
 import { mendExpectation, tellException, tellResult, tellService, withoutOutside } from './hand-over.ts';
+import { lookAgain } from './look-again.ts';
 import { limitsByPace, longerLimit } from './limits.ts';
 import { lastingLocator } from './locators.ts';
 import { replacePause } from './pauses.ts';
 import { acrossEngines, fitSize, fixClock } from './places.ts';
 import { afterArrival, answerDialog, countFirst, takeStep } from './steps.ts';
+import { untilQuiet } from './quiet.ts';
 import type { Told } from './told.ts';
 import { findAgain, waitFor } from './wait-for.ts';
 import { lookAtWindow } from './windows.ts';
 
 /** Who advises on which cause, the most telling first. */
 const advisers: Record<CauseCode, readonly Adviser[]> = {
-  'early-action': [replacePause, waitFor],
-  'early-check': [replacePause, waitFor],
-  'navigation-race': [replacePause, afterArrival, waitFor],
-  'moving-target': [replacePause, waitFor],
+  'early-action': [replacePause, waitFor, untilQuiet],
+  'early-check': [replacePause, lookAgain, waitFor, untilQuiet],
+  'navigation-race': [replacePause, afterArrival, waitFor, untilQuiet],
+  'moving-target': [replacePause, waitFor, untilQuiet],
   'slow-response': [longerLimit],
-  'replaced-element': [findAgain],
-  'loose-locator': [lastingLocator, waitFor],
+  'replaced-element': [findAgain, untilQuiet],
+  'loose-locator': [lastingLocator, waitFor, untilQuiet],
   'brittle-locator': [lastingLocator],
-  'covered-target': [replacePause, waitFor],
+  'covered-target': [replacePause, waitFor, untilQuiet],
   'layout-variant': [fitSize],
   'wrong-window': [lookAtWindow],
   'unexpected-dialog': [answerDialog],
-  'lost-input': [waitFor, checkHeld],
+  'lost-input': [waitFor, untilQuiet, checkHeld],
   'missing-step': [takeStep],
   'random-data': [fixData],
   'shared-state': [ownState],
@@ -47,7 +49,7 @@ const advisers: Record<CauseCode, readonly Adviser[]> = {
 /** A suspect less likely than this is not worth a remedy. */
 const leastLikely = 0.12;
 /** Most suspects that are advised on, and most said of each. */
-const most = { suspects: 3, each: 3 } as const;
+const most = { suspects: 3, each: 4 } as const;
 
 /** What is known of the attempts that advice is drawn from. */
 export interface Known {
@@ -81,6 +83,13 @@ export function advise({ subject, suspects, failing, passing, markup }: Known): 
         .flatMap((adviser) => adviser(about))
         .filter((one, i, all) => all.findIndex(({ text }) => text === one.text) === i)
         .slice(0, most.each)
-        .map((one) => ({ cause: suspect.cause, ...one }));
+        .map((one) => ({ cause: suspect.cause, ...one, ...placed(one, subject) }));
     });
+}
+
+/** A wait was drawn from many commands: a drill may have its line from any of them. */
+function placed({ change }: Omit<Advice, 'cause'>, { evidence }: Told): Pick<Advice, 'change'> {
+  if (!change) return {};
+  const within = evidence.steps.filter(({ id }) => change.at.includes(evidence.insideWait.get(id) ?? ''));
+  return { change: { ...change, at: [...change.at, ...within.map(({ id }) => id)] } };
 }

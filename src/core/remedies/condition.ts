@@ -1,4 +1,5 @@
 import { plainPath, requestKey } from '../contrast/sketch.ts';
+import * as ask from './asked.ts';
 import { arrivedAt, endOf, type ElementState } from '../evidence/event.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import { nameAt, segmentAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
@@ -37,6 +38,8 @@ export interface Condition {
   words: string;
   /** `locatorKey` of what it looks at. */
   locator?: string;
+  /** The same as a drill asks it, of what the locator stands for; nothing where a drill cannot. */
+  asks?: ask.Asked;
   /** `false` when it is not so, undefined when it cannot be known. */
   holds(evidence: Evidence, at: number): Held | false | undefined;
 }
@@ -46,6 +49,8 @@ const restless = /^(?:style|class|value|data-v-|_ng|ng-|data-react|jsaction|aria
 /** An element that has not moved for this long stands, ms. */
 export const stillMs = 250;
 const longestText = 60;
+/** A request made so often in one attempt is one that repeats by itself. */
+const polled = 4;
 
 /** Everything that could be waited for that is so at a moment of one attempt. */
 export function conditionsAt({ evidence }: Told, at: number): Condition[] {
@@ -54,15 +59,21 @@ export function conditionsAt({ evidence }: Told, at: number): Condition[] {
     const state = segmentAt(line, at)?.state;
     if (state) out.push(...ofElement(line, nameAt(line, at) ?? line.label, state));
   }
-  const requests = new Set(evidence.network.filter((one) => arrivedAt(one) <= at).map(requestKey));
-  for (const key of requests) out.push(answered(key));
+  // What others answer is no business of a test's.
+  // So is what a page asks for again and again.
+  const asked = new Map<string, number>();
+  for (const one of evidence.network)
+    if (one.data.own) asked.set(requestKey(one), (asked.get(requestKey(one)) ?? 0) + 1);
+  const requests = new Set(evidence.network.filter((one) => one.data.own && arrivedAt(one) <= at).map(requestKey));
+  for (const key of requests) if (asked.get(key)! < polled) out.push(answered(key));
   const here = evidence.page.findLast((event) => event.kind === 'navigation-committed' && event.at <= at);
   if (here?.data.address) out.push(onPage(plainPath(here.data.address)), loaded(plainPath(here.data.address)));
   const title = evidence.page.findLast((event) => event.kind === 'title' && event.at <= at)?.data.title;
   if (title) out.push(titled(title));
   for (const line of evidence.console) {
     if (line.at > at) break;
-    if (line.data.level !== 'error') out.push(said(linePattern(line), line.data.text));
+    // Faults and warnings are nothing to count on.
+    if (line.data.level !== 'error' && line.data.level !== 'warning') out.push(said(linePattern(line), line.data.text));
   }
   return out.filter((one, i) => out.findIndex(({ key }) => key === one.key) === i);
 }
@@ -77,8 +88,13 @@ export function conditionsOff({ evidence }: Told, at: number): Condition[] {
     const { text } = state;
     if (text !== undefined && text.length <= longestText)
       out.push(
-        element('text', line, `text≠${text}`, `${name} reads something else than ${quote(text)}`, (one) =>
-          one.node === null ? false : one.text === undefined ? undefined : one.text !== text,
+        element(
+          'text',
+          line,
+          `text≠${text}`,
+          `${name} reads something else than ${quote(text)}`,
+          ask.value('text', 'is not', text),
+          (one) => (one.node === null ? false : one.text === undefined ? undefined : one.text !== text),
         ),
       );
     for (const [attr, value] of Object.entries(state.attrs ?? {}))
@@ -89,6 +105,7 @@ export function conditionsOff({ evidence }: Told, at: number): Condition[] {
             line,
             `${attr}≠${value}`,
             `${name} no longer has ${attr}${value === '' ? '' : `="${value}"`}`,
+            ask.attribute(attr, 'is not', value),
             (one) => (one.node === null ? false : one.attrs ? one.attrs[attr] !== value : undefined),
           ),
         );
@@ -98,8 +115,11 @@ export function conditionsOff({ evidence }: Told, at: number): Condition[] {
 
 function ofElement(line: Lifeline, called: string, state: ElementState): Condition[] {
   const name = quote(called || line.locator);
-  if (state.node === null) return [element('gone', line, 'gone', `${name} is gone`, (one) => one.node === null)];
-  const out = [element('present', line, 'present', `${name} is there`, (one) => one.node !== null)];
+  if (state.node === null)
+    return [element('gone', line, 'gone', `${name} is gone`, ask.simply('gone'), (one) => one.node === null)];
+  const out = [
+    element('present', line, 'present', `${name} is there`, ask.simply('there'), (one) => one.node !== null),
+  ];
   const there = (test: (one: ElementState) => boolean | undefined) => (one: ElementState) =>
     one.node === null ? false : test(one);
   if (state.visible !== undefined)
@@ -109,17 +129,19 @@ function ofElement(line: Lifeline, called: string, state: ElementState): Conditi
         line,
         `visible=${state.visible}`,
         `${name} is ${state.visible ? 'visible' : 'hidden'}`,
+        state.visible ? ask.value('displayed', 'is', 'true') : ask.hidden,
         (one) =>
           one.node === null ? !state.visible : one.visible === undefined ? undefined : one.visible === state.visible,
       ),
     );
-  if (state.enabled)
+  if (state.enabled && canBeDisabled(state))
     out.push(
       element(
         'enabled',
         line,
         'enabled',
         `${name} is enabled`,
+        ask.value('enabled', 'is', 'true'),
         there((one) => one.enabled),
       ),
     );
@@ -130,10 +152,12 @@ function ofElement(line: Lifeline, called: string, state: ElementState): Conditi
         line,
         'uncovered',
         `nothing lies over ${name}`,
+        ask.uncovered,
         there((one) => (one.coveredBy === undefined ? undefined : one.coveredBy === null)),
       ),
-      still(line, name),
     );
+  // What fills the page stands still whatever happens on it.
+  if (state.coveredBy === null && state.tag !== 'html' && state.tag !== 'body') out.push(still(line, name));
   if (state.text && state.text.length <= longestText)
     out.push(
       element(
@@ -142,6 +166,7 @@ function ofElement(line: Lifeline, called: string, state: ElementState): Conditi
         `text=${state.text}`,
         // What it is called is what it reads: then its locator says which it is.
         `${state.text === called ? quote(line.locator.replace(/^css=/, '')) : name} reads ${quote(state.text)}`,
+        ask.value('text', 'is', state.text),
         there((one) => (one.text === undefined ? undefined : one.text === state.text)),
       ),
     );
@@ -152,6 +177,7 @@ function ofElement(line: Lifeline, called: string, state: ElementState): Conditi
         line,
         `count=${state.count}`,
         `${quote(line.label || line.locator)} matches ${state.count}`,
+        ask.value('count', 'is', String(state.count)),
         (one) => one.count === state.count,
       ),
       element(
@@ -159,6 +185,7 @@ function ofElement(line: Lifeline, called: string, state: ElementState): Conditi
         line,
         'count>0',
         `${quote(line.label || line.locator)} matches at least one`,
+        ask.value('count', 'is at least', '1'),
         (one) => one.count > 0,
       ),
     );
@@ -170,11 +197,17 @@ function ofElement(line: Lifeline, called: string, state: ElementState): Conditi
           line,
           `${attr}=${value}`,
           `${name} has ${attr}${value === '' ? '' : `="${value}"`}`,
+          ask.attribute(attr, 'is', value),
           there((one) => (one.attrs ? one.attrs[attr] === value : undefined)),
         ),
       );
   return out;
 }
+
+/** Everything else is enabled whatever happens. */
+const controls: ReadonlySet<string> = new Set(['button', 'input', 'select', 'textarea', 'option', 'fieldset']);
+const canBeDisabled = ({ tag, attrs }: ElementState): boolean =>
+  tag === undefined || controls.has(tag) || attrs?.['aria-disabled'] !== undefined;
 
 /** A condition on what a locator's first match is like. */
 function element(
@@ -182,6 +215,7 @@ function element(
   { locator }: Lifeline,
   key: string,
   words: string,
+  asks: ask.Asked,
   test: (state: ElementState) => boolean | undefined,
 ): Condition {
   return {
@@ -189,6 +223,7 @@ function element(
     key: `${locator} ${key}`,
     words,
     locator,
+    asks,
     holds: ({ lifelines }, at) => {
       const segments = lifelines.get(locator)?.segments ?? [];
       let i = segments.findLastIndex((one) => one.from <= at);
@@ -206,6 +241,7 @@ function still({ locator }: Lifeline, name: string): Condition {
     key: `${locator} still`,
     words: `${name} has stood still for ${stillMs} ms`,
     locator,
+    asks: ask.simply('still'),
     holds: ({ lifelines }, at) => {
       const segments = lifelines.get(locator)?.segments ?? [];
       const now = segments.findLast((one) => one.from <= at);
@@ -225,6 +261,7 @@ const answered = (key: string): Condition => ({
   kind: 'answered',
   key: `answered ${key}`,
   words: `${key} has answered`,
+  asks: ask.answered(key),
   holds: ({ network }, at) => {
     const made = network.filter((one) => one.at <= at && requestKey(one) === key);
     if (made.length === 0 || made.some((one) => arrivedAt(one) > at)) return false;
@@ -237,6 +274,7 @@ const onPage = (path: string): Condition => ({
   kind: 'page',
   key: `page ${path}`,
   words: `the address is ${path}`,
+  asks: () => ask.onPage(path),
   holds: ({ page }, at) => {
     const now = page.findLast((one) => one.kind === 'navigation-committed' && one.at <= at);
     if (!now?.data.address) return undefined;
@@ -248,6 +286,7 @@ const loaded = (path: string): Condition => ({
   kind: 'loaded',
   key: `loaded ${path}`,
   words: `${path} has loaded`,
+  asks: ask.loaded(path),
   holds: ({ page }, at) => {
     const now = page.findLast((one) => one.kind === 'navigation-committed' && one.at <= at);
     if (!now?.data.address) return undefined;
@@ -261,6 +300,7 @@ const titled = (title: string): Condition => ({
   kind: 'title',
   key: `title ${title}`,
   words: `the title is ${quote(shorten(title))}`,
+  asks: () => ({ kind: 'value', subject: { what: 'title' }, comparison: 'is', value: title }),
   holds: ({ page }, at) => {
     const now = page.findLast((one) => one.kind === 'title' && one.at <= at);
     if (!now) return undefined;
@@ -272,6 +312,7 @@ const said = (pattern: string, text: string): Condition => ({
   kind: 'said',
   key: `said ${pattern}`,
   words: `the console has said ${quote(shorten(text))}`,
+  asks: ask.said(text),
   holds: (evidence, at) => {
     const line = evidence.console.find((one) => one.at <= at && linePattern(one) === pattern);
     return line ? { since: line.at, event: line.id } : false;

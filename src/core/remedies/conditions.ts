@@ -14,8 +14,8 @@ export interface FoundCondition {
   came?: Held & { afterMs: number };
   /** For how long it had been so in passing attempts, in the middle, ms. */
   leadMs?: number;
-  /** The passing attempt that shows it. */
-  shown?: { told: Told; held: Held };
+  /** The passing attempt that shows it, and when it came to the step. */
+  shown?: { told: Told; at: number; held: Held };
   score: number;
 }
 
@@ -85,7 +85,7 @@ function judged(
   failing: readonly Moment[],
   passing: readonly Moment[],
 ): Omit<FoundCondition, 'score'> | undefined {
-  if (condition.holds(subject.told.evidence, subject.at) !== false) return undefined;
+  if (condition.holds(subject.told.evidence, subject.at) !== false && !isCovered(condition, subject)) return undefined;
   const known = passing.flatMap(({ told, at }) => {
     const held = condition.holds(told.evidence, at);
     return held === undefined ? [] : [{ told, at, held }];
@@ -106,9 +106,13 @@ function judged(
     failing: [hits, others.length + 1],
     ...(came ? { came } : {}),
     leadMs: median(so.map(({ at, held }) => at - held.since)),
-    shown: { told: shown.told, held: shown.held },
+    shown,
   };
 }
+
+/** The browser itself said that something lay over what was pressed. */
+const isCovered = ({ kind, locator }: Condition, { step }: Moment): boolean =>
+  kind === 'uncovered' && locator === step.locator && step.error === 'element click intercepted';
 
 /** When a condition that did not hold at a step came to hold after it. */
 function comes(condition: Condition, { told, at }: Moment): FoundCondition['came'] {
@@ -147,6 +151,10 @@ function times(evidence: Evidence, after: number): number[] {
   return from < 0 ? [] : all.slice(from).filter((time) => time <= after + longestLater);
 }
 
+/** That something else stands still says little of what is done. */
+export const worthOf = ({ kind, locator }: Condition, own: string | undefined): number =>
+  worth[kind] - (kind === 'still' && locator !== own ? 3 : 0);
+
 function scoreOf({ condition, came, leadMs, passing: [hits] }: Omit<FoundCondition, 'score'>, own?: string): number {
   // One that never came in the failing attempt may be waited for in vain.
   const coming = came ? 3 + (came.afterMs < 3000 ? 1 : 0) : 0;
@@ -154,7 +162,7 @@ function scoreOf({ condition, came, leadMs, passing: [hits] }: Omit<FoundConditi
   // A class of a thing that is made up, or a text that is data, seldom is so in many attempts by chance.
   const many = Math.min(1, hits / 10);
   return (
-    worth[condition.kind] +
+    worthOf(condition, own) +
     (condition.locator !== undefined && condition.locator === own ? 3 : 0) +
     coming +
     close +

@@ -1,7 +1,11 @@
 import { quote, said, shorten } from '../evidence/labels.ts';
-import type { Adviser } from './advice.ts';
-import { inPassing, sameStep, shownStep } from './case.ts';
-import { momentAt } from './told.ts';
+import { maskMark } from '../evidence/masking.ts';
+import type { Statement } from '../drill/drill.ts';
+import type { SketchStep } from '../contrast/sketch.ts';
+import type { Advice, Adviser } from './advice.ts';
+import { targetOf } from './targets.ts';
+import { inPassing, sameStep, shownStep, type Case } from './case.ts';
+import { commandOf, momentAt } from './told.ts';
 
 /** Most values that are told. */
 const mostTold = 3;
@@ -15,6 +19,10 @@ export const fixData: Adviser = (about) => {
   const inputs = [...new Set(passing.map((one) => one.step.input!))];
   const others = inputs.filter((one) => one !== typed.input);
   if (others.length === 0) return [];
+  // What was typed is kept in full with its command; a sketch shortens it. What is masked cannot be typed again.
+  const text = passing
+    .map((one) => commandOf(one.told, one.step)?.data.input)
+    .find((one) => one !== undefined && !one.includes(maskMark));
   return [
     {
       kind: 'data',
@@ -28,6 +36,7 @@ export const fixData: Adviser = (about) => {
       passing: [passing.length, passing.length],
       failing: null,
       shown: [shownStep(momentAt(subject, typed)), ...passing.slice(0, 2).map(shownStep)],
+      ...(text === undefined ? {} : { change: { at: typed.events, change: { do: 'type instead', text } } as const }),
     },
   ];
 };
@@ -55,9 +64,28 @@ export const checkHeld: Adviser = (about) => {
         shownStep(momentAt(subject, typed)),
         ...(last ? [{ attempt: subject.id, event: last.id, at: last.at }] : []),
       ],
+      ...typedAgain(about, typed),
     },
   ];
 };
+
+/** Empties the field and types again, where it does not hold what was typed. */
+function typedAgain({ subject }: Case, typed: SketchStep): Pick<Advice, 'change'> {
+  const text = commandOf(momentAt(subject, typed).told, typed)?.data.input;
+  const target = typed.locator === undefined ? undefined : targetOf(typed.locator, [subject.evidence]);
+  if (!target || text === undefined || text.includes(maskMark)) return {};
+  const lost = {
+    kind: 'value',
+    subject: { what: 'property', key: 'value', of: target },
+    comparison: 'is not',
+    value: text,
+  } as const;
+  const statements: Statement[] = [
+    { do: 'when', that: lost, then: { do: 'clear', target } },
+    { do: 'when', that: lost, then: { do: 'type', text, target } },
+  ];
+  return { change: { at: typed.events, change: { do: 'put after', statements } } };
+}
 
 /** Give the attempt data of its own, or a state it makes itself. */
 export const ownState: Adviser = (about) => {

@@ -23,6 +23,7 @@ export const longerLimit: Adviser = (about) => {
     .sort((a, b) => a.at - b.at)[0];
   const late = came?.from ?? (request && arrivedAt(request));
   const longest = Math.max(...needed, (late ?? step.until) - step.at);
+  const limitMs = rounded(longest * room);
   const parts = [
     `The wait gave up after ${duration(used)}`,
     ...(came ? [`what it waited for came ${duration(came.from - step.until)} later`] : []),
@@ -36,7 +37,7 @@ export const longerLimit: Adviser = (about) => {
   return [
     {
       kind: 'limit',
-      text: `Let ${said(step.label)} wait up to ${duration(rounded(longest * room))}${request ? `, or first wait until ${requestKey(request)} has answered` : ''}`,
+      text: `Let ${said(step.label)} wait up to ${duration(limitMs)}${request ? `, or first wait until ${requestKey(request)} has answered` : ''}`,
       because: parts.join('; '),
       passing: needed.length ? [needed.filter((ms) => ms <= longest * room).length, needed.length] : null,
       failing: null,
@@ -46,6 +47,7 @@ export const longerLimit: Adviser = (about) => {
         ...(request ? [{ attempt: subject.id, event: request.id, at: request.at }] : []),
         ...passing.slice(0, 1).map(shownStep),
       ],
+      change: { at: step.events, change: { do: 'wait longer', limitMs } },
     },
   ];
 };

@@ -1,4 +1,6 @@
 import { madeUp } from '../clues/generated-locator.ts';
+import type { DrillLocator } from '../drill/drill.ts';
+import { inXPath } from '../drill/page-locators.ts';
 import type { ElementState } from '../evidence/event.ts';
 import { quote, said, shorten } from '../evidence/labels.ts';
 import { segmentAt } from '../evidence/lifelines.ts';
@@ -13,6 +15,8 @@ interface Candidate {
   words: string;
   /** How lasting such names are: what is made for tests and people before what is made for looks. */
   worth: number;
+  /** The same as a drill writes it. */
+  locator: DrillLocator;
   matches(element: MarkupElement): boolean;
 }
 
@@ -54,6 +58,7 @@ export const lastingLocator: Adviser = (about) => {
       passing: count,
       failing: own ? [1, 1] : null,
       shown: [shownStep(mine), shownStep(right[0]!.moment)],
+      change: { at: step.events, change: { do: 'locate by', locator: found.locator } },
     },
   ];
 };
@@ -116,7 +121,12 @@ function candidatesOf(states: readonly ElementState[]): Candidate[] {
     if (!value || value.length > longestName) return;
     const css = attr === 'id' ? `#${value}` : `[${attr}="${value}"]`;
     if (madeUp({ using: 'css selector', value: css })) return;
-    out.push({ words: css, worth, matches: (element) => element.attrs[attr] === value });
+    out.push({
+      words: css,
+      worth,
+      locator: { by: 'css', value: css },
+      matches: (element) => element.attrs[attr] === value,
+    });
   };
   for (const attr of Object.keys(first.attrs ?? {}))
     if (/^data-(?!v-|render|react)/.test(attr) && !/state|ready|busy|count|index/.test(attr)) byAttribute(attr, 6);
@@ -132,6 +142,9 @@ function candidatesOf(states: readonly ElementState[]): Candidate[] {
     out.push({
       words: `its text: the ${role ?? tag} that reads ${quote(written)}`,
       worth: role ? 4.5 : 2.5,
+      locator: role
+        ? { by: 'role', value: role, named: written }
+        : { by: 'xpath', value: `//${tag}[normalize-space(.)=${inXPath(written)}]` },
       matches: (element) => element.tag === tag && element.text === written,
     });
   }

@@ -3,6 +3,9 @@ import { duration, said } from '../evidence/labels.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownAt, shownStep } from './case.ts';
 import { conditionsAt, type Condition } from './condition.ts';
+import { waitUntil } from './change.ts';
+import { worthOf } from './conditions.ts';
+import { targetOf } from './targets.ts';
 import { momentAt, type Moment } from './told.ts';
 
 /** A pause right before a step stands in for something: this long before is right before, ms. */
@@ -32,11 +35,22 @@ export const replacePause: Adviser = (about) => {
       missing: condition.holds(subject.evidence, momentAt(subject, step).at) === false,
       own: condition.locator !== undefined && condition.locator === step.locator,
     }))
-    .sort((a, b) => Number(b.missing) - Number(a.missing) || Number(b.own) - Number(a.own));
+    .sort(
+      (a, b) =>
+        Number(b.missing) - Number(a.missing) ||
+        Number(b.own) - Number(a.own) ||
+        worthOf(b.condition, step.locator) - worthOf(a.condition, step.locator),
+    );
   const found = stood[0];
   const slept = duration(endOf(pause) - pause.at);
   if (!found) return [];
   const held = found.condition.holds(passing[0]!.moment.told.evidence, passing[0]!.moment.at);
+  const { locator, asks } = found.condition;
+  const target =
+    locator === undefined
+      ? undefined
+      : targetOf(locator, [subject.evidence, ...passing.map((one) => one.moment.told.evidence)]);
+  const until = asks?.(target);
   return [
     {
       kind: 'pause',
@@ -50,6 +64,14 @@ export const replacePause: Adviser = (about) => {
           ? [{ attempt: passing[0]!.moment.told.id, event: held.event, at: held.since }]
           : [shownStep(passing[0]!.moment)]),
       ],
+      ...(until
+        ? {
+            change: {
+              at: step.events,
+              change: { do: 'put before', statements: [waitUntil(until)], insteadOfPause: true } as const,
+            },
+          }
+        : {}),
     },
   ];
 };

@@ -40,6 +40,7 @@ export const fitSize: Adviser = (about) => {
   const box = state?.box;
   const same = sameStep(about, step, 'passing');
   const visible = same.filter(({ step: one }) => one.presence === 'visible');
+  const size = sizeFrom(others[0]);
   const how =
     state?.visible === false
       ? 'is hidden'
@@ -62,12 +63,18 @@ export const fitSize: Adviser = (about) => {
             ]
           : []),
       ].join('; '),
+      ...(size ? { change: { at: step.events, change: { do: 'size', ...size } as const } } : {}),
       passing: same.length ? [visible.length, same.length] : null,
       failing: null,
       shown: [shownStep(mine), ...visible.slice(0, 1).map(shownStep)],
     },
   ];
 };
+
+function sizeFrom(words = ''): { width: number; height: number } | undefined {
+  const [width, height] = words.split(/\D+/).map(Number);
+  return width && height ? { width, height } : undefined;
+}
 
 /** What the engines do differently at the step. */
 export const acrossEngines: Adviser = (about) => {

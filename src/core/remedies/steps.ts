@@ -1,6 +1,12 @@
+import type { Statement } from '../drill/drill.ts';
+import type { StepEvent } from '../evidence/event.ts';
 import { quote, said, shorten } from '../evidence/labels.ts';
 import type { Adviser, Advice } from './advice.ts';
 import { inPassing, sameStep, shownAt, shownStep, type Case } from './case.ts';
+import { onPage } from './asked.ts';
+import { waitUntil } from './change.ts';
+import { targetOf } from './targets.ts';
+import { takenStatements } from './taken.ts';
 import { momentAt } from './told.ts';
 
 /** Do the step that passing attempts do. */
@@ -35,6 +41,7 @@ export const takeStep: Adviser = (about) => {
         passing: [took.length, passing.length],
         failing: [0, 1],
         shown: [shownStep(momentAt(subject, step)), shownStep(took[0]!)],
+        ...before(step, takenStatements(took[0]!)),
       };
     });
 };
@@ -66,9 +73,20 @@ export const answerDialog: Adviser = (about) => {
       passing: passing.length ? [answered.length || open.length, passing.length] : null,
       failing: null,
       shown: [shownAt(subject, dialog), ...answered.slice(0, 1).map(({ told, event }) => shownAt(told, event))],
+      ...before(step, dialogStatements(text, answered[0]?.event, open.length > 0 && open.length === passing.length)),
     },
   ];
 };
+
+const before = (step: Case['step'], statements: readonly Statement[]): Pick<Advice, 'change'> =>
+  step && statements.length ? { change: { at: step.events, change: { do: 'put before', statements } } } : {};
+
+/** A dialog that always comes is waited for; another is answered where it is open. Nobody's answer is a no. */
+function dialogStatements(text: string, answered: StepEvent | undefined, always: boolean): Statement[] {
+  const open = { kind: 'value', subject: { what: 'dialog' }, comparison: 'is', value: text } as const;
+  const answer = { do: 'dialog', answer: answered?.data.command === 'accept alert' ? 'accept' : 'dismiss' } as const;
+  return always ? [waitUntil(open), answer] : [{ do: 'when', that: open, then: answer }];
+}
 
 /** Make sure that there is something to check, from how much passing attempts had. */
 export const countFirst: Adviser = (about) => {
@@ -89,9 +107,18 @@ export const countFirst: Adviser = (about) => {
       passing: counts.length ? [counts.length, passing.length] : null,
       failing: null,
       shown: [shownStep(momentAt(subject, step)), ...passing.slice(0, 1).map(shownStep)],
+      ...before(step, atLeast(about, step, counts.length ? Math.min(...counts) : 1)),
     },
   ];
 };
+
+function atLeast({ subject, passing }: Case, step: NonNullable<Case['step']>, count: number): Statement[] {
+  const all = [subject, ...passing].map(({ evidence }) => evidence);
+  const of = step.locator === undefined ? undefined : targetOf(step.locator, all);
+  return of
+    ? [waitUntil({ kind: 'value', subject: { what: 'count', of }, comparison: 'is at least', value: String(count) })]
+    : [];
+}
 
 /** How many a step found or read. */
 function countOf({ value, matches }: Case['subject']['sketch']['steps'][number]): number | undefined {
@@ -119,6 +146,7 @@ export const afterArrival: Adviser = (about) => {
       passing: [passing.length, passing.length],
       failing: [0, 1],
       shown: [shownStep(at), ...(arrived ? [shownAt(subject, arrived)] : []), shownStep(passing[0]!)],
+      ...before(step, [waitUntil(onPage(page))]),
     },
   ];
 };

@@ -1,8 +1,12 @@
 import type { SketchStep } from '../contrast/sketch.ts';
 import { duration, said } from '../evidence/labels.ts';
+import type { Statement } from '../drill/drill.ts';
 import type { Adviser, Advice } from './advice.ts';
+import { isHeard } from './asked.ts';
 import { inPassing, sameStep, shownStep, type Case } from './case.ts';
+import { waitUntil, type Change } from './change.ts';
 import { conditionsAfter, conditionsBefore, type FoundCondition } from './conditions.ts';
+import { targetOf } from './targets.ts';
 import { commandOf, momentAt, type Moment } from './told.ts';
 
 /** Most conditions that are told: the best, and what else would do. */
@@ -13,7 +17,12 @@ export const waitFor: Adviser = (about) => {
   const { step, subject } = about;
   if (!step) return [];
   const moment = momentAt(subject, step);
-  return best(about, moment).map((found) => told(found, moment, `Before ${said(step.label)}, wait until`));
+  return best(about, moment).map((found) =>
+    told(about, found, moment, `Before ${said(step.label)}, wait until`, (statements) => ({
+      do: 'put before',
+      statements,
+    })),
+  );
 };
 
 /**
@@ -33,15 +42,21 @@ export const findAgain: Adviser = (about) => {
   );
   const again: Omit<Advice, 'cause'> = {
     kind: 'find-again',
-    text: `Find ${targetOf(step)} anew right before ${doing[step.action] ?? 'using'} it${found.length ? ', and only once what follows holds' : ''}`,
+    text: `Find ${calledIn(step)} anew right before ${doing[step.action] ?? 'using'} it${found.length ? ', and only once what follows holds' : ''}`,
     because: replaced
       ? `It was found ${duration(used.at - foundAt(moment))} before it was used, and replaced in between, ${duration(Math.max(0, used.at - replaced.from))} before the use`
       : `It was found ${duration(used.at - foundAt(moment))} before it was used`,
     passing: null,
     failing: null,
     shown: [shownStep(used), ...(replaced ? [{ attempt: subject.id, event: replaced.event, at: replaced.from }] : [])],
+    change: { at: step.events, change: { do: 'find anew', statements: [] } },
   };
-  return [again, ...found.map((one) => told(one, moment, `Before looking for it, wait until`))];
+  return [
+    again,
+    ...found.map((one) =>
+      told(about, one, moment, `Before looking for it, wait until`, (statements) => ({ do: 'find anew', statements })),
+    ),
+  ];
 };
 
 const doing: Partial<Record<SketchStep['action'], string>> = {
@@ -52,7 +67,7 @@ const doing: Partial<Record<SketchStep['action'], string>> = {
 };
 
 /** A step's label ends with what it was done to. */
-const targetOf = ({ label }: SketchStep): string => /“[^“”]+”$/.exec(label)?.[0] ?? 'the element';
+const calledIn = ({ label }: SketchStep): string => /“[^“”]+”$/.exec(label)?.[0] ?? 'the element';
 
 /** When the element that a step used was found. */
 function foundAt({ told, step }: Moment): number {
@@ -90,7 +105,14 @@ function spread(found: readonly FoundCondition[]): FoundCondition[] {
   return out;
 }
 
-function told(found: FoundCondition, moment: Moment, lead: string): Omit<Advice, 'cause'> {
+function told(
+  about: Case,
+  found: FoundCondition,
+  moment: Moment,
+  lead: string,
+  change: (statements: Statement[]) => Change,
+): Omit<Advice, 'cause'> {
+  const statement = waiting(about, found, moment);
   const { condition, passing, failing, came, leadMs, shown } = found;
   const here = came ? `here it came ${duration(came.afterMs)} too late` : 'here it did not come as long as was looked';
   return {
@@ -106,5 +128,25 @@ function told(found: FoundCondition, moment: Moment, lead: string): Omit<Advice,
       ...(came?.event ? [{ attempt: moment.told.id, event: came.event, at: came.since }] : []),
       ...(shown?.held.event ? [{ attempt: shown.told.id, event: shown.held.event, at: shown.held.since }] : []),
     ],
+    ...(statement ? { change: { at: moment.step.events, change: change([statement]) } } : {}),
   };
+}
+
+/** The wait as a drill has it; nothing where it cannot, or would wait for what came before it listened. */
+function waiting(
+  { subject, passing }: Case,
+  { condition, shown, came }: FoundCondition,
+  moment: Moment,
+): Statement | undefined {
+  const target =
+    condition.locator === undefined
+      ? undefined
+      : targetOf(
+          condition.locator,
+          [subject, ...passing].map(({ evidence }) => evidence),
+        );
+  const until = condition.asks?.(target);
+  const { told, at } = shown ?? moment;
+  const since = (shown?.held ?? came)?.since ?? at;
+  return until && isHeard(until, told.evidence, since, at) ? waitUntil(until) : undefined;
 }

@@ -1,9 +1,14 @@
 import { plainPath } from '../contrast/sketch.ts';
+import type { Statement } from '../drill/drill.ts';
+import { drillLocator } from '../drill/elements.ts';
 import { quote, said, shorten } from '../evidence/labels.ts';
 import { lookedAt, unknownFrame } from '../evidence/looked-at.ts';
 import type { Evidence } from '../evidence/prepare.ts';
-import type { Adviser } from './advice.ts';
+import type { Advice, Adviser } from './advice.ts';
+import { onPage } from './asked.ts';
 import { inPassing, sameStep, shownStep } from './case.ts';
+import { waitUntil } from './change.ts';
+import { newestWindow } from './taken.ts';
 import { commandOf, momentAt, type Moment } from './told.ts';
 
 /** Which window or frame to look at before the step. */
@@ -25,6 +30,7 @@ export const lookAtWindow: Adviser = (about) => {
         passing: [others.length, others.length],
         failing: [same.length, failing.length + 1],
         shown: [shownStep(moment), shownStep(others[0]!.one)],
+        ...going(moment, others[0]!.one.told.evidence, contextOf(others[0]!.one), others[0]!.one.at),
       },
     ];
   }
@@ -39,9 +45,39 @@ export const lookAtWindow: Adviser = (about) => {
       passing: null,
       failing: null,
       shown: [shownStep(moment), { attempt: subject.id, event: stands.event, at: stands.at }],
+      ...going(moment, subject.evidence, stands.context, moment.at),
     },
   ];
 };
+
+/** Goes to a window before the step: the first one by its number, another as the newest, once it shows its page. */
+function going({ step }: Moment, evidence: Evidence, context: string | undefined, at: number): Pick<Advice, 'change'> {
+  const { window: windows } = evidence;
+  const opened = windows.filter(({ kind }) => kind === 'opened');
+  const place = opened.findIndex(({ data }) => data.context === context);
+  const frame = place < 0 ? intoFrame(evidence, context, at) : [];
+  if (frame.length) return { change: { at: step.events, change: { do: 'put before', statements: frame } } };
+  if (context === undefined || place < 0) return {};
+  const address = addressOf(evidence, context, at);
+  const shows = address ? [waitUntil(onPage(plainPath(address)))] : [];
+  const statements = place === 0 ? [{ do: 'to window', number: 1 } as const] : [...newestWindow, ...shows];
+  return { change: { at: step.events, change: { do: 'put before', statements } } };
+}
+
+/** How the attempt that looked at a frame came there: its last switches before the moment, from the top. */
+function intoFrame({ steps }: Evidence, context: string | undefined, at: number): Statement[] {
+  if (context === undefined) return [];
+  const switches = steps.filter((one) => one.at < at && one.data.action === 'frame' && !one.data.error);
+  const last = switches.at(-1);
+  const target = last?.data.locator && drillLocator(last.data.locator);
+  if (!target) return [];
+  const frame = { locator: target };
+  return [
+    { do: 'to frame', where: 'top' },
+    waitUntil({ kind: 'there', target: frame }),
+    { do: 'to frame', target: frame },
+  ];
+}
 
 /** The window or frame that a step spoke to, by the address it showed. */
 function whereOf({ told, step, at }: Moment): string | undefined {
@@ -58,12 +94,14 @@ function nameOf(evidence: Evidence, context: string, at: number): string {
   if (context === unknownFrame) return unknownFrame;
   const { window: windows } = evidence;
   const isWindow = windows.some((one) => one.kind === 'opened' && one.data.context === context);
-  const address = evidence.page.findLast(
-    (one) => one.at <= at && one.data.context === context && one.data.address !== undefined,
-  )?.data.address;
-  const opened = windows.find((one) => one.kind === 'opened' && one.data.context === context);
-  const path = address ?? opened?.data.address;
+  const path = addressOf(evidence, context, at);
   return `the ${isWindow ? 'window' : 'frame'} ${path ? `at ${quote(shorten(plainPath(path), 40))}` : 'that opened with it'}`;
+}
+
+function addressOf({ page, window: windows }: Evidence, context: string, at: number): string | undefined {
+  const address = page.findLast((one) => one.at <= at && one.data.context === context && one.data.address !== undefined)
+    ?.data.address;
+  return address ?? windows.find((one) => one.kind === 'opened' && one.data.context === context)?.data.address;
 }
 
 function elsewhere(moment: Moment) {
@@ -74,10 +112,11 @@ function elsewhere(moment: Moment) {
   const there = line?.segments.find(
     (one) => one.state.node !== null && one.context !== undefined && one.context !== own,
   );
-  if (there) return { where: nameOf(evidence, there.context!, at), event: there.event, at: there.from };
+  if (there)
+    return { where: nameOf(evidence, there.context!, at), context: there.context, event: there.event, at: there.from };
   const { window: windows } = evidence;
   const other = windows.findLast((one) => one.kind === 'opened' && one.data.context !== own && one.at <= at);
   return other && windows.filter((one) => one.kind === 'opened').length > 1
-    ? { where: nameOf(evidence, other.data.context, at), event: other.id, at: other.at }
+    ? { where: nameOf(evidence, other.data.context, at), context: other.data.context, event: other.id, at: other.at }
     : undefined;
 }

@@ -6,10 +6,7 @@ import { found, inTime, Problem } from './problem.ts';
 /** Most attempts of each side that are held against each other at once. */
 const most = { failing: 60, passing: 240 } as const;
 
-/** Most attempts of each side whose evidence is read for advice. */
-const adviceFrom = { failing: 4, passing: 12 } as const;
-
-/** Failing against passing attempts, and what the difference advises. */
+/** Failing against passing attempts. */
 export function contrastRoutes({ store, contrasts }: Services): Hono {
   const app = new Hono();
 
@@ -65,34 +62,6 @@ export function contrastRoutes({ store, contrasts }: Services): Hono {
       where,
       elsewhere: everywhere.length,
       failed: isFailure(first.outcome),
-    });
-  });
-
-  app.get('/attempts/:id/advice', async (c) => {
-    const id = c.req.param('id');
-    const attempt = found(store.attempts.get(id), 'attempt', id);
-    const { familyId, test } = attempt;
-    const failing = familyId
-      ? store.attempts.ofFamily(familyId, most.failing).filter((one) => one.test.id === test.id && one.id !== id)
-      : [];
-    const key = environmentKey(attempt.environment);
-    const own = store.sketches.baselineIds(test.id, id, key, adviceFrom.passing);
-    // Where something fails in one place only, or has passed there once or twice, the other places tell more.
-    const everywhere =
-      own.length < adviceFrom.passing ? store.sketches.baselineIds(test.id, id, undefined, adviceFrom.passing) : [];
-    const passing = [...new Set([...own, ...everywhere])].slice(0, adviceFrom.passing);
-    const cleared = familyId ? store.families.verdict(familyId).cleared.map(({ cause }) => cause) : [];
-    const advice = await inTime(
-      contrasts.advice(
-        id,
-        failing.slice(0, adviceFrom.failing).map((one) => one.id),
-        passing,
-        cleared,
-      ),
-    );
-    return c.json({
-      advice,
-      from: { passing: passing.length, failing: Math.min(failing.length, adviceFrom.failing) + 1 },
     });
   });
 

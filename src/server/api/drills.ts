@@ -1,24 +1,25 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
-import { drillFromEvidence } from '../../core/drill/from-evidence.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
 import { printDrill } from '../../core/drill/print.ts';
-import { prepare } from '../../core/evidence/prepare.ts';
 import type { Store } from '../store/store.ts';
+import { drillOfAttempt } from '../jobs/drill-of-attempt.ts';
+import { remedyOf } from './advice.ts';
 import type { Services } from './context.ts';
 import { bodyAs, found, Problem } from './problem.ts';
 
-/** A few attempts that passed know what waits end at; more say the same. */
-const mostPassing = 5;
-
-const drillShape = Joi.object<{ attemptId?: string; text?: string }>({
+const drillShape = Joi.object<{ attemptId?: string; text?: string; remedy?: string }>({
   attemptId: Joi.string().max(100),
   text: Joi.string().max(1_000_000),
-}).xor('attemptId', 'text');
+  remedy: Joi.string().max(100),
+})
+  .xor('attemptId', 'text')
+  .with('remedy', 'attemptId');
 const textShape = Joi.object<{ text: string }>({ text: Joi.string().max(1_000_000).required() });
 
 /** Drills: made from an attempt or from a text, changed, checked. */
-export function drillRoutes({ store, changes }: Services): Hono {
+export function drillRoutes(services: Services): Hono {
+  const { store, changes } = services;
   const app = new Hono();
 
   app.get('/drills', (c) =>
@@ -41,8 +42,12 @@ export function drillRoutes({ store, changes }: Services): Hono {
   });
 
   app.post('/drills', async (c) => {
-    const { attemptId, text } = await bodyAs(c, drillShape);
-    const made = attemptId ? fromAttempt(store, attemptId) : text!;
+    const { attemptId, text, remedy } = await bodyAs(c, drillShape);
+    const made = remedy
+      ? (await remedyOf(services, attemptId!, remedy)).drill
+      : attemptId
+        ? fromAttempt(store, attemptId)
+        : text!;
     const { drill, errors } = parseDrill(made);
     if (!drill) return c.json({ errors }, 422);
     const stored = store.drills.add(made, drill.title, attemptId ?? null);
@@ -70,26 +75,17 @@ export function drillRoutes({ store, changes }: Services): Hono {
   return app;
 }
 
+/** @throws Problem where an attempt cannot be replayed */
 function fromAttempt(store: Store, id: string): string {
   const attempt = found(store.attempts.get(id), 'attempt', id);
   if (attempt.state === 'recording')
     throw new Problem(409, 'still-recording', 'this attempt is still being recorded; make the drill once it has ended');
-  const { outcome, message, stack, environment } = attempt;
-  const evidence = prepare(store.events.recorded(id), { outcome, message, stack, environment });
-  if (evidence.steps.length === 0)
+  const made = drillOfAttempt(store, attempt);
+  if (!made)
     throw new Problem(
       422,
       'no-steps',
       'no commands were recorded in this attempt, so there is nothing to replay; record it through the address ending in /wd',
     );
-  const passing = store.attempts.passingOf(attempt.test.id, mostPassing).flatMap((other) => {
-    const known = other === id ? undefined : store.attempts.get(other);
-    return known ? [prepare(store.events.recorded(other), known)] : [];
-  });
-  const limitMs = attempt.failure?.limitMs;
-  const { drill, remarks } = drillFromEvidence(evidence, attempt.test.title, {
-    passing: passing.filter(({ steps }) => steps.length > 0),
-    ...(limitMs === undefined ? {} : { limitMs }),
-  });
-  return printDrill(drill, [`from attempt ${attempt.id}, ${attempt.outcome}`, ...remarks]);
+  return printDrill(made.drill, [`from attempt ${attempt.id}, ${attempt.outcome}`, ...made.remarks]);
 }

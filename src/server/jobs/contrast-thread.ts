@@ -1,25 +1,27 @@
 import { readFileSync } from 'node:fs';
 import { workerData } from 'node:worker_threads';
-import { contrastView } from '../../core/contrast/view.ts';
+import { contrastView, type ContrastView } from '../../core/contrast/view.ts';
 import { sketchOf } from '../../core/contrast/sketch.ts';
 import { prepare } from '../../core/evidence/prepare.ts';
 import { advise } from '../../core/remedies/advise.ts';
+import { remediesOf } from '../../core/remedies/remedy.ts';
 import type { Told } from '../../core/remedies/told.ts';
 import { Store } from '../store/store.ts';
 import { answering } from './answering.ts';
-import type { Question } from './contrasts.ts';
+import type { AdviceOn, Question } from './contrasts.ts';
+import { drillOfAttempt } from './drill-of-attempt.ts';
 
 // Holds attempts against each other off the server's thread: hundreds of them take a second.
 const store = new Store((workerData as { home: string }).home, 'thread');
 
-answering((question: Question) => {
+answering((question: Question): ContrastView | AdviceOn | null => {
   if (question.about === 'contrast') {
     const [failed, passed] = [store.sketches.of(question.failing), store.sketches.of(question.passing)];
     return failed.length ? contrastView(failed, passed) : null;
   }
   const [subject] = told([question.subject]);
-  if (!subject) return [];
-  return advise({
+  if (!subject) return { advice: [], remedies: [] };
+  const advice = advise({
     subject,
     suspects: store.attempts.suspects(question.subject).filter(({ cause }) => !question.cleared.includes(cause)),
     failing: told(question.failing),
@@ -33,6 +35,8 @@ answering((question: Question) => {
       }
     },
   });
+  const made = drillOfAttempt(store, store.attempts.get(subject.id)!);
+  return { advice: advice.map(({ change: _, ...one }) => one), remedies: made ? remediesOf(advice, made) : [] };
 });
 
 /** Attempts with their evidence; one that is gone is left out. */

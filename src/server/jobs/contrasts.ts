@@ -1,6 +1,14 @@
 import type { ContrastView } from '../../core/contrast/view.ts';
 import type { Advice } from '../../core/remedies/advice.ts';
+import type { Remedy } from '../../core/remedies/remedy.ts';
 import { AskedThread } from './thread.ts';
+
+/** What to do about an attempt: in words, and as changed drills. */
+export interface AdviceOn {
+  advice: Omit<Advice, 'change'>[];
+  /** Best first; empty where no commands were recorded. */
+  remedies: Remedy[];
+}
 
 /** What the thread is asked. */
 export type Question =
@@ -35,8 +43,8 @@ export class Contrasts {
     failing: readonly string[],
     passing: readonly string[],
     cleared: readonly string[],
-  ): Promise<Advice[]> {
-    return this.thread.ask({ about: 'advice', subject, failing, passing, cleared }) as Promise<Advice[]>;
+  ): Promise<AdviceOn> {
+    return this.thread.ask({ about: 'advice', subject, failing, passing, cleared }) as Promise<AdviceOn>;
   }
 
   close(): Promise<void> {

@@ -1,12 +1,20 @@
+import { basename, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { Worker, type WorkerOptions } from 'node:worker_threads';
 import { background } from '../../core/background.ts';
 
+/** Where a built program lies; its threads lie beside it. */
+const built = fileURLToPath(new URL('../../../dist/server/', import.meta.url));
+
 /** A worker thread that runs one of our own TypeScript files. @param data what it finds as `workerData` */
-export const startThread = (file: URL, data: Record<string, unknown>, options: WorkerOptions = {}): Worker =>
-  new Worker(new URL('./thread-starter.mjs', import.meta.url), {
-    ...options,
-    workerData: { ...data, starts: file.href },
-  });
+export function startThread(file: URL, data: Record<string, unknown>, options: WorkerOptions = {}): Worker {
+  const workerData = { ...data, starts: file.href };
+  const program = process.argv[1] ?? '';
+  const starts = program.startsWith(built)
+    ? join(built, basename(file.pathname).replace(/ts$/, 'mjs'))
+    : new URL('./thread-starter.mjs', import.meta.url);
+  return new Worker(starts, { ...options, workerData });
+}
 
 type Reply<Answer> = { ask: number; answer: Answer } | { ask: number; problem: string };
 

@@ -48,6 +48,18 @@ export class Trials {
     return rows.map((row) => ({ ...row, stressors: JSON.parse(row.stressors) as Stressor[] }));
   }
 
+  /** Trials of the drills made from an attempt that passed, the newest first. */
+  passedOf(attempt: string, limit: number): string[] {
+    return prepared(
+      this.db,
+      `SELECT attempt_id FROM trials JOIN series ON series.id = series_id JOIN drills ON drills.id = drill_id
+       WHERE drills.attempt_id = ? AND verdict = 'passed' AND trials.attempt_id IS NOT NULL
+       ORDER BY began_at DESC LIMIT ?`,
+    )
+      .pluck()
+      .all(attempt, limit) as string[];
+  }
+
   /** Trials that were being played when a server ended: nobody knows how they would have ended. */
   loseUnfinished(): void {
     prepared(this.db, "UPDATE trials SET verdict = 'lost' WHERE verdict = 'pending'").run();

@@ -1,0 +1,134 @@
+import type { MadeDrill } from '../drill/from-evidence.ts';
+import type { Condition, DrillLocator, Statement, Target } from '../drill/drill.ts';
+
+/** What is done to a drill at the step that went wrong, so that it no longer does. */
+export type Change =
+  /** `insteadOfPause`: the pause right before goes. */
+  | { do: 'put before'; statements: readonly Statement[]; insteadOfPause?: boolean }
+  | { do: 'put after'; statements: readonly Statement[] }
+  /** Looks the element up right when it is used, once the statements put before have been done. */
+  | { do: 'find anew'; statements: readonly Statement[] }
+  | { do: 'wait longer'; limitMs: number }
+  /** What was looked at once is looked at until it is so. */
+  | { do: 'look again'; limitMs: number }
+  | { do: 'locate by'; locator: DrillLocator }
+  | { do: 'type instead'; text: string }
+  | { do: 'size'; width: number; height: number };
+
+export interface DrillChange {
+  /** Ids of the events of the step that it goes to, the telling one first. */
+  at: readonly string[];
+  change: Change;
+}
+
+/** How often a wait that a remedy brings looks, and how long at most, ms. */
+export const remedyWait = { everyMs: 50, limitMs: 10_000 } as const;
+
+export const waitUntil = (until: Condition, limitMs: number = remedyWait.limitMs): Statement => ({
+  do: 'wait',
+  until,
+  limitMs,
+  everyMs: remedyWait.everyMs,
+});
+
+/**
+ * A drill's statements with a change made.
+ * @returns nothing where the drill has no line for the step, or the change would change nothing
+ */
+export function changed({ drill, origins }: MadeDrill, { at, change }: DrillChange): Statement[] | undefined {
+  const statements = drill.lines.map(({ line: _, ...statement }): Statement => statement as Statement);
+  if (change.do === 'size') return sized(statements, change);
+  const from = (ids: readonly string[]): number =>
+    statements.findIndex((one, i) => one.do !== 'pause' && ids.some((id) => origins[i]!.includes(id)));
+  const place = [at.slice(0, 1), at.slice(1)].map(from).find((i) => i >= 0);
+  if (place === undefined) return undefined;
+  const own = statements[place]!;
+  const put = (...list: readonly Statement[]): Statement[] => statements.toSpliced(place, 1, ...list);
+  switch (change.do) {
+    case 'put before': {
+      const pauses = change.insteadOfPause === true && statements[place - 1]?.do === 'pause' ? 1 : 0;
+      return statements.toSpliced(place - pauses, pauses, ...change.statements);
+    }
+    case 'put after':
+      return put(own, ...change.statements);
+    case 'find anew':
+      return foundAnew(statements, place, change.statements);
+    case 'wait longer': {
+      if (own.do === 'wait') return own.limitMs < change.limitMs ? put({ ...own, limitMs: change.limitMs }) : undefined;
+      if (own.do === 'script') return put({ do: 'limit', of: 'script', ms: change.limitMs }, own);
+      const target = targetIn(own);
+      return target && put(waitUntil({ kind: 'there', target }, change.limitMs), own);
+    }
+    case 'look again':
+      // A read that is only remembered, and one that can never fail, have nothing to look for.
+      return own.do === 'check' ? put(waitUntil(own.that, change.limitMs), own) : undefined;
+    case 'locate by':
+      return relocated(statements, own, change.locator);
+    case 'type instead':
+      return own.do === 'type' ? put({ ...own, text: change.text }) : undefined;
+  }
+}
+
+function sized(statements: Statement[], { width, height }: { width: number; height: number }): Statement[] {
+  const first = statements.findIndex((one) => one.do === 'window');
+  return statements.toSpliced(Math.max(0, first), first < 0 ? 0 : 1, { do: 'window', width, height });
+}
+
+/** Every use of what was held is looked up right then; the find stays, as the test may want it there. */
+function foundAnew(statements: Statement[], place: number, before: readonly Statement[]): Statement[] | undefined {
+  const used = targetIn(statements[place]!);
+  if (!used) return undefined;
+  const out = [...statements];
+  if ('name' in used) {
+    const find = statements.find((one) => one.do === 'find' && one.name === used.name);
+    if (find?.do !== 'find') return undefined;
+    const { locator } = find;
+    for (const [i, one] of out.entries())
+      if (one.do !== 'find')
+        out[i] = replaced(one, (target) => ('name' in target && target.name === used.name ? { locator } : undefined));
+  } else if (before.length === 0) return undefined;
+  return out.toSpliced(place, 0, ...before);
+}
+
+/** Wherever the drill locates what the step used, it does so by another locator. */
+function relocated(statements: Statement[], own: Statement, locator: DrillLocator): Statement[] | undefined {
+  const used = targetIn(own);
+  const held = used && 'name' in used && statements.find((one) => one.do === 'find' && one.name === used.name);
+  const before = held && held.do === 'find' ? held.locator : used && 'locator' in used ? used.locator : undefined;
+  if (!before) return undefined;
+  const same = (one: DrillLocator): boolean => JSON.stringify(one) === JSON.stringify(before);
+  return statements.map((one) =>
+    one.do === 'find' && same(one.locator)
+      ? { ...one, locator }
+      : replaced(one, (target) => ('locator' in target && same(target.locator) ? { locator } : undefined)),
+  );
+}
+
+const isTarget = (value: object): value is Target =>
+  Object.keys(value).length === 1 &&
+  (('name' in value && typeof value.name === 'string') || ('locator' in value && typeof value.locator === 'object'));
+
+/** The first element that a statement speaks of; of a find, what it looks for. */
+function targetIn(statement: Statement): Target | undefined {
+  if (statement.do === 'find') return { locator: statement.locator };
+  let found: Target | undefined;
+  replaced(statement, (target) => {
+    found ??= target;
+    return undefined;
+  });
+  return found;
+}
+
+/** A statement with its targets replaced, wherever they stand in it; what is left is the same. */
+function replaced(statement: Statement, by: (target: Target) => Target | undefined): Statement {
+  const walk = (value: unknown): unknown => {
+    if (typeof value !== 'object' || value === null) return value;
+    if (Array.isArray(value)) return value.map(walk);
+    if (isTarget(value)) {
+      const other = by(value);
+      if (other) return other;
+    }
+    return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, walk(one)]));
+  };
+  return walk(statement) as Statement;
+}
