@@ -15,14 +15,17 @@ const calm = [
 /** Real browsers, looked at by what they left behind and not by when: two of these beside each other stand it, and have to. */
 const hardy = [
   'tests/api.test.ts',
+  'tests/bench/film.test.ts',
   'tests/firefox.test.ts',
   'tests/intake/api.test.ts',
+  'tests/intake/secrets.test.ts',
   'tests/killing.test.ts',
   'tests/nearness.test.ts',
-  'tests/network.test.ts',
   'tests/owner.test.ts',
   'tests/parity.test.ts',
   'tests/places.test.ts',
+  'tests/recording.test.ts',
+  'tests/series.test.ts',
   'tests/standing/foreign-page.test.ts',
   'tests/standing/hostile-wire.test.ts',
   'tests/standing/killed.test.ts',

@@ -66,17 +66,17 @@ const answers = ({ events }: Tried): string[] =>
 
 describe('requests', () => {
   it('held back, are answered so much later, and only those; the next trial knows nothing of it', async () => {
-    const held = await played(`${fare()}\n${fareShown}`, [{ kind: 'hold', request: 'GET /api/fare/*', ms: 700 }]);
+    const held = await played(`${fare()}\n${fareShown}`, [{ kind: 'hold', request: 'GET /api/fare/*', ms: 1500 }]);
     expect(held.outcome).toBe('passed');
     const took = (tried: Tried, path: string): number =>
       Math.max(...requests(tried, path).map(({ at, until }) => until! - at));
-    expect(took(held, '/api/fare/')).toBeGreaterThan(650);
-    expect(took(held, '/client/')).toBeLessThan(650);
-    expect(held.events.some((one) => one.lane === 'note' && one.data.label?.includes('answers 700 ms later'))).toBe(
+    expect(took(held, '/api/fare/')).toBeGreaterThan(1450);
+    expect(took(held, '/client/')).toBeLessThan(1450);
+    expect(held.events.some((one) => one.lane === 'note' && one.data.label?.includes('answers 1.5 s later'))).toBe(
       true,
     );
     const free = await played(`${fare()}\n${fareShown}`, []);
-    expect(took(free, '/api/fare/')).toBeLessThan(650);
+    expect(took(free, '/api/fare/')).toBeLessThan(1450);
   });
 
   it('held back for longer than the drill waits, fail it, and are let go', async () => {
@@ -95,7 +95,7 @@ describe('requests', () => {
   });
 
   it('wait for another, fail with a status, break off, or are never answered', async () => {
-    const script = `remember got = script "return Promise.all(['/api/fare/e-1840?a', '/api/ports?q=a'].map((path) => fetch(path).then((r) => r.status + ' ' + path, () => 'broken')))"`;
+    const script = `remember got = script "const at = performance.now(); return Promise.all(['/api/fare/e-1840?a', '/api/ports?q=a'].map((path) => fetch(path).then((r) => r.status + ' ' + path.split('?')[0] + (performance.now() - at > 450 ? ' late' : ' soon'), () => 'broken')))"`;
     const got = async (...stressors: object[]): Promise<Tried> => played(`${fare()}\n${script}`, stressors);
     const failed = await got({ kind: 'fail', request: 'GET /api/ports', how: 'status', status: 500 });
     expect(answers(failed).join()).toContain('500 /api/ports');
@@ -106,9 +106,8 @@ describe('requests', () => {
       { kind: 'hold', request: 'GET /api/fare/*', ms: 500 },
       { kind: 'hold-until', request: 'GET /api/ports', until: 'GET /api/fare/*' },
     ]);
-    const [ports] = requests(after, '/api/ports');
-    expect(ports!.until! - ports!.at).toBeGreaterThan(450);
-    expect(ports!.until! - ports!.at).toBeLessThan(10_000);
+    // As the page itself sees it.
+    expect(answers(after).join()).toContain('200 /api/ports late');
     const never = await played(`${fare()}\nlimit script 500 ms\n${script}`, [
       { kind: 'fail', request: 'GET /api/ports', how: 'never' },
     ]);

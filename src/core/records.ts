@@ -140,6 +140,37 @@ export interface Series {
   stressors: Stressor[];
   /** Present when it looks for what provokes the failure. */
   search: SearchKept | null;
+  /** Present when it proves a remedy: the drill before it is the series’ own. */
+  proof: ProofKept | null;
+}
+
+/** The remedy that a series proves. */
+export interface ProofKept {
+  /** The remedy’s id, or that of a drill that people mended themselves. */
+  remedy: string;
+  cause: CauseCode | null;
+  words: string;
+  /** The drill with the remedy in it. */
+  text: string;
+}
+
+/** A failure that is provoked, mended and proven in one go. */
+export interface Mending {
+  id: string;
+  attemptId: string;
+  drillId: string;
+  engine: string;
+  /** Trials with a remedy in each proof. */
+  trials: number;
+  /** The series that looks for what provokes it. */
+  searchId: string;
+  /** Proofs of one remedy after the other. */
+  proofs: string[];
+  state: 'running' | 'done' | 'stopped' | 'failed';
+  problem: string | null;
+  /** How it ended, in words. */
+  ended: string | null;
+  createdAt: number;
 }
 
 /** What a search was told, what it tries, and why it ended. */

@@ -17,6 +17,8 @@ import { placeView } from './api/places.ts';
 import { Problem } from './api/problem.ts';
 import { isBusy } from './store/patience.ts';
 import { ruleRoutes } from './api/rules.ts';
+import { mendingRoutes } from './api/mendings.ts';
+import { proofRoutes } from './api/proofs.ts';
 import { runRoutes } from './api/runs.ts';
 import { seriesRoutes } from './api/series.ts';
 import { streamedRoutes } from './api/streamed.ts';
@@ -51,6 +53,8 @@ export function makeApp(services: Services, web: string): Hono {
     runRoutes,
     attemptRoutes,
     adviceRoutes,
+    proofRoutes,
+    mendingRoutes,
     contrastRoutes,
     familyRoutes,
     drillRoutes,

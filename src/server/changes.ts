@@ -7,6 +7,7 @@ export type Change =
   /** More was written down of an attempt that is being recorded. */
   | { type: 'evidence'; id: string }
   | { type: 'series'; id: string }
+  | { type: 'mending'; id: string }
   | { type: 'family'; id: string }
   | { type: 'drill'; id: string }
   /** How far a delivery is. */

@@ -17,6 +17,7 @@ import { listen } from './listen.ts';
 import { makeLog, maskLog } from './log.ts';
 import { AnalysisJobs } from './jobs/analysis.ts';
 import { Contrasts } from './jobs/contrasts.ts';
+import { MendingJobs } from './jobs/mendings.ts';
 import { EvidenceDesk } from './jobs/evidence-desk.ts';
 import { IntakeJobs } from './jobs/intakes.ts';
 import { RecordingSink } from './ingest/recorded.ts';
@@ -65,6 +66,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
     sink.end(id, store.events.lastTime(id), 'Iskel was stopped while it recorded this');
   analysis.resume();
   const series = new SeriesJobs(store, analysis, changes, places, settings.local.bodies, log);
+  const mendings = new MendingJobs(store, contrasts, series, changes);
   const endpoint = new RecordingEndpoint({ places, sink, anyLaunch: settings.anyLaunch, idleMs: settings.idleMs });
   const streamed = new Streamed(store, sink, changes, desk);
   const services: Services = {
@@ -75,6 +77,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
     changes,
     analysis,
     contrasts,
+    mendings,
     desk,
     series,
     intakes,
@@ -104,6 +107,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
       streamed.close();
       await intakes.close();
       await analysis.close();
+      mendings.close();
       await contrasts.close();
       await desk.close();
       server.closeAllConnections();

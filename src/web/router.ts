@@ -30,6 +30,13 @@ export const router = createRouter({
     { path: '/find', name: 'find', component: () => import('./screens/Find.vue'), meta: { title: 'Find' } },
     { path: '/drills', name: 'drills', component: () => import('./screens/Drills.vue'), meta: { title: 'Drills' } },
     { path: '/drills/:id', name: 'drill', component: () => import('./screens/Drill.vue'), meta: { title: 'Drill' } },
+    { path: '/proofs/:id', name: 'proof', component: () => import('./screens/Proof.vue'), meta: { title: 'Proof' } },
+    {
+      path: '/mendings/:id',
+      name: 'mending',
+      component: () => import('./screens/Mending.vue'),
+      meta: { title: 'Provoke, mend, prove' },
+    },
     { path: '/places', name: 'places', component: () => import('./screens/Places.vue'), meta: { title: 'Places' } },
     {
       path: '/:rest(.*)',

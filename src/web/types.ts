@@ -1,9 +1,12 @@
 import type { Advice } from '../core/remedies/advice.ts';
 import type { Suspect as ScoredSuspect } from '../core/causes/score.ts';
 import type { AttemptState, Outcome } from '../core/evidence/attempt.ts';
-import type { Attempt, EvidenceFile, Family, Run as StoredRun, RunFamily, Series } from '../core/records.ts';
+import type { Attempt, EvidenceFile, Family, Mending, Run as StoredRun, RunFamily, Series } from '../core/records.ts';
 
 import type { Phase } from '../core/trials/search.ts';
+import type { Proof, Side } from '../core/trials/proof.ts';
+import type { CauseCode } from '../core/causes/cause.ts';
+import type { Remedy } from '../core/remedies/remedy.ts';
 import type { Stressor } from '../core/trials/stressor.ts';
 import type { Finding } from '../core/trials/findings.ts';
 import type { Tally, Verdict } from '../core/trials/tally.ts';
@@ -30,7 +33,8 @@ export interface Suspect extends ScoredSuspect {
 
 /** What to do about one attempt, and from how many it was drawn. */
 export interface AdviceAnswer {
-  advice: Advice[];
+  advice: Omit<Advice, 'change'>[];
+  remedies: Remedy[];
   from: { passing: number; failing: number };
 }
 
@@ -54,7 +58,7 @@ export interface SearchArm extends Tally {
   trials: { number: number; attemptId: string | null; verdict: Verdict }[];
 }
 
-export interface SeriesView extends Omit<Series, 'trials' | 'search'> {
+export interface SeriesView extends Omit<Series, 'trials' | 'search' | 'proof'> {
   trials: Trial[];
   /** What all its trials were under, in words. */
   under: string;
@@ -72,4 +76,32 @@ export interface SeriesView extends Omit<Series, 'trials' | 'search'> {
   failed: number;
   otherFailures: number;
   rate: { point: number; low: number; high: number };
+}
+
+/** The proof of a remedy as it stands. */
+export interface ProofView extends Proof {
+  id: string;
+  drillId: string;
+  attemptId: string | null;
+  title: string;
+  engine: string;
+  state: Series['state'];
+  problem: string | null;
+  stressors: Stressor[];
+  /** What provokes the failure, in words. */
+  under: string;
+  remedy: string;
+  cause: CauseCode | null;
+  remedyWords: string;
+  drillBefore: string | null;
+  drillAfter: string;
+  wanted: Record<Side | 'all', number>;
+  trials: { number: number; side: Side; verdict: Verdict; attemptId: string | null; place: string | null }[];
+}
+
+/** Provoke, mend, prove, as far as it is. */
+export interface MendingView extends Omit<Mending, 'proofs'> {
+  attempt: Attempt | null;
+  search: SeriesView | null;
+  proofs: ProofView[];
 }

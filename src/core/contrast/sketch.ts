@@ -1,6 +1,13 @@
 import { bareAddress } from '../formats/address.ts';
 import type { Environment, Outcome } from '../evidence/attempt.ts';
-import { arrivedAt, endOf, type NetworkData, type NetworkEvent, type StepAction, type StepEvent } from '../evidence/event.ts';
+import {
+  arrivedAt,
+  endOf,
+  type NetworkData,
+  type NetworkEvent,
+  type StepAction,
+  type StepEvent,
+} from '../evidence/event.ts';
 import { keysWritten } from '../evidence/keys.ts';
 import { shorten } from '../evidence/labels.ts';
 import { fileName, isFilePath } from '../evidence/file-path.ts';

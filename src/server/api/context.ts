@@ -5,6 +5,7 @@ import type { Changes } from '../changes.ts';
 import type { AnalysisJobs } from '../jobs/analysis.ts';
 import type { Contrasts } from '../jobs/contrasts.ts';
 import type { EvidenceDesk } from '../jobs/evidence-desk.ts';
+import type { MendingJobs } from '../jobs/mendings.ts';
 import type { IntakeJobs } from '../jobs/intakes.ts';
 import type { SeriesJobs } from '../jobs/series.ts';
 import type { Streamed } from '../ingest/streamed.ts';
@@ -23,6 +24,7 @@ export interface Services {
   contrasts: Contrasts;
   desk: EvidenceDesk;
   series: SeriesJobs;
+  mendings: MendingJobs;
   intakes: IntakeJobs;
   streamed: Streamed;
   sink: RecordingSink;

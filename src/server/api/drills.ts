@@ -46,7 +46,7 @@ export function drillRoutes(services: Services): Hono {
     const made = remedy
       ? (await remedyOf(services, attemptId!, remedy)).drill
       : attemptId
-        ? fromAttempt(store, attemptId)
+        ? textOf(store, attemptId)
         : text!;
     const { drill, errors } = parseDrill(made);
     if (!drill) return c.json({ errors }, 422);
@@ -75,8 +75,8 @@ export function drillRoutes(services: Services): Hono {
   return app;
 }
 
-/** @throws Problem where an attempt cannot be replayed */
-function fromAttempt(store: Store, id: string): string {
+/** The text of the drill that does what an attempt did. @throws Problem where it cannot be replayed */
+export function textOf(store: Store, id: string): string {
   const attempt = found(store.attempts.get(id), 'attempt', id);
   if (attempt.state === 'recording')
     throw new Problem(409, 'still-recording', 'this attempt is still being recorded; make the drill once it has ended');

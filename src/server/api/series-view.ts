@@ -12,7 +12,7 @@ import type { StoredTrial } from '../store/trials.ts';
 export function viewOfSeries(store: Store, id: string): object | undefined {
   const stored = store.drills.series(id);
   if (!stored) return undefined;
-  const { search, ...series } = stored;
+  const { search, proof: _proof, ...series } = stored;
   const drill = store.drills.get(stored.drillId);
   const family = soughtFamily(store, stored.drillId);
   const played = new Map(store.trials.of(id).map((trial) => [trial.number, trial]));

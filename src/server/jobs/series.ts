@@ -2,9 +2,9 @@ import type { Logger } from 'pino';
 import { trouble } from '../../core/background.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
 import type { Drill } from '../../core/drill/drill.ts';
-import type { SearchKept, Series } from '../../core/records.ts';
+import type { ProofKept, SearchKept, Series } from '../../core/records.ts';
 import { armsFor } from '../../core/trials/arms.ts';
-import { nextTrial, type Plan } from '../../core/trials/search.ts';
+import type { Plan } from '../../core/trials/search.ts';
 import type { Stressor } from '../../core/trials/stressor.ts';
 import type { Place } from '../../browser/place.ts';
 import type { Places } from '../../browser/places.ts';
@@ -16,6 +16,7 @@ import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from './analysis.ts';
 import { groundsOf } from './grounds.ts';
 import { TrialRunner, type Played } from './trial-runner.ts';
+import { plainTurns, proofTurns, searchTurns, type Turns } from './turns.ts';
 import { verdictOf } from './verdict.ts';
 
 /** A command under way may end by itself for so long after a series was stopped; then its browser is ended. */
@@ -31,23 +32,7 @@ export interface SeriesOrder {
   trials: number;
   stressors: Stressor[];
   search?: Omit<SearchKept, 'plan' | 'ended'>;
-}
-
-/** A trial to be played next, a moment to wait for others, or the end. */
-type Turn =
-  | {
-      number: number;
-      stressors: readonly Stressor[];
-      phase?: Parameters<Store['trials']['begin']>[1]['phase'];
-      why?: string;
-    }
-  | 'wait'
-  | 'over';
-
-interface Turns {
-  next(): Turn;
-  /** So many trials were lost with the place they were played in. */
-  missed(many: number): void;
+  proof?: ProofKept;
 }
 
 /** Plays series one after the other: trials that ran beside each other in one place would starve each other. */
@@ -70,14 +55,14 @@ export class SeriesJobs {
   ) {
     store.drills.stopUnfinished();
     store.trials.loseUnfinished();
-    // What was searched for goes on being searched for.
+    // What was searched for, or was to be proven, goes on.
     setImmediate(() => {
       for (const series of store.drills.unfinished()) this.enqueue(series);
     });
   }
 
   start(order: SeriesOrder): Series {
-    const { drillId, engine, trials, stressors, search } = order;
+    const { drillId, engine, trials, stressors, search, proof } = order;
     const run = this.store.runs.named(`Trials of ${drillId}, ${new Date().toISOString()}`, Date.now(), {
       kind: 'trials',
     });
@@ -89,6 +74,7 @@ export class SeriesJobs {
       text: this.store.drills.get(drillId)?.text ?? '',
       stressors,
       search: search ?? null,
+      proof: proof ?? null,
     });
     this.enqueue(series);
     return series;
@@ -135,8 +121,8 @@ export class SeriesJobs {
     this.changes.tell({ type: 'series', id: series.id });
     const plan = series.search && this.planOf(series, drill, places);
     const problems = await this.trials(series, drill, places, plan ?? undefined, stopped);
-    // A search that a closing server breaks off goes on with the next.
-    if (this.closed && series.search && !this.stopping.has(series.id)) return;
+    // A search or a proof that a closing server breaks off goes on with the next.
+    if (this.closed && (series.search || series.proof) && !this.stopping.has(series.id)) return;
     this.end(series.id, stopped() ? 'stopped' : 'done', problems);
   }
 
@@ -182,7 +168,11 @@ export class SeriesJobs {
     };
     const runners = places.map((place) => new TrialRunner(place, played));
     this.playing.set(series.id, () => runners.forEach((runner) => runner.end()));
-    const turns = plan ? this.searchTurns(series, plan) : this.plainTurns(series);
+    const turns = plan
+      ? searchTurns(this.store, series, plan)
+      : series.proof
+        ? proofTurns(this.store, series, drill)
+        : plainTurns(series);
     try {
       const lost = (await Promise.all(runners.map((runner) => this.work(series, runner, turns, stopped)))).flatMap(
         (problem) => problem ?? [],
@@ -213,7 +203,7 @@ export class SeriesJobs {
         await new Promise((done) => setTimeout(done, lookAgainMs));
         continue;
       }
-      const { number, stressors, phase, why } = turn;
+      const { number, stressors, phase, why, drill } = turn;
       const begun = {
         number,
         stressors: [...stressors],
@@ -223,11 +213,11 @@ export class SeriesJobs {
       };
       await patiently(() => trials.begin(series.id, begun));
       try {
-        const id = await runner.play({ number, stressors });
+        const id = await runner.play({ number, stressors, ...(drill ? { drill } : {}) });
         inRow = id === undefined ? inRow + 1 : 0;
         const settled = this.settle(series, number, id, stopped);
-        // A search needs to know; a series plays on meanwhile.
-        if (series.search) await settled;
+        // A search and a proof need to know; a series plays on meanwhile.
+        if (turns.needsVerdicts) await settled;
         else settling.push(settled);
       } catch (error) {
         await patiently(() => trials.end(series.id, number, 'lost', null));
@@ -249,40 +239,6 @@ export class SeriesJobs {
     } catch (error) {
       trouble('keeping how a trial ended', error, series.id);
     }
-  }
-
-  /** Trials under one and the same thing. Those of a place that was lost are played again elsewhere. */
-  private plainTurns(series: Series): Turns {
-    let number = 0;
-    let wanted = series.trials;
-    return {
-      next: () => (number < wanted ? { number: ++number, stressors: series.stressors } : 'over'),
-      missed: (many) => (wanted += many),
-    };
-  }
-
-  /** What a search tries next, from all that it has tried. */
-  private searchTurns(series: Series, plan: Plan): Turns {
-    const { minutes } = series.search!.budget;
-    const from = this.store.trials.of(series.id);
-    // Time that a server was not there for does not count.
-    const spent = from.length ? from.at(-1)!.beganAt - from[0]!.beganAt : 0;
-    const until = Date.now() - spent + minutes * 60_000;
-    const over = (why: string): 'over' => {
-      const kept = this.store.drills.series(series.id)!.search!;
-      this.store.drills.setSearch(series.id, { ...kept, ended: why });
-      return 'over';
-    };
-    let number = from.length;
-    const next = (): Turn => {
-      const tried = this.store.trials.of(series.id);
-      if (Date.now() > until) return over(`${minutes} minutes were over`);
-      const turn = nextTrial(plan, tried);
-      if ('done' in turn) return over(turn.why);
-      if ('wait' in turn) return 'wait';
-      return { number: ++number, ...turn };
-    };
-    return { next, missed: () => undefined };
   }
 
   async close(): Promise<void> {

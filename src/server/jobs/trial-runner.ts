@@ -15,6 +15,8 @@ const mostRestarts = 3;
 export interface TrialOrder {
   number: number;
   stressors: readonly Stressor[];
+  /** Another drill than that of the series. */
+  drill?: Drill;
 }
 
 /** What the trials of a series share. */
@@ -32,25 +34,22 @@ export class TrialRunner {
   private browser: TrialBrowser | undefined;
   private restarts = 0;
   private readonly secrets = secretsFromEnvironment();
-  private readonly limitMs: number;
 
   constructor(
     readonly place: Place,
     private readonly played: Played,
-  ) {
-    this.limitMs = trialLimitMs(played.drill);
-  }
+  ) {}
 
   /**
    * @returns the attempt's id, or nothing when the trial was lost with its browser
    * @throws Error when no browser can be had there any more
    */
-  async play({ number, stressors }: TrialOrder): Promise<string | undefined> {
-    const { drill, sink, stopped } = this.played;
+  async play({ number, stressors, drill = this.played.drill }: TrialOrder): Promise<string | undefined> {
+    const { sink, stopped } = this.played;
     const { secrets } = this;
     this.browser ??= await this.begin();
     // A hung browser costs one trial: what is put on top of it takes its time, too.
-    const watchdog = setTimeout(() => this.end(), this.limitMs + extraMs(stressors));
+    const watchdog = setTimeout(() => this.end(), trialLimitMs(drill) + extraMs(stressors));
     const beside = stressors.find((one) => one.kind === 'beside');
     const copies = beside && playBeside(this.place, drill, beside.copies, secrets);
     try {

@@ -1,5 +1,5 @@
 import type Database from 'better-sqlite3';
-import type { SearchKept, Series, SeriesState } from '../../core/records.ts';
+import type { ProofKept, SearchKept, Series, SeriesState } from '../../core/records.ts';
 import type { Stressor } from '../../core/trials/stressor.ts';
 import { newId } from './attempts.ts';
 
@@ -47,12 +47,13 @@ export class Drills {
     const series: Series = { ...begun, id: newId('s'), state: 'waiting', problem: null, createdAt: Date.now() };
     this.db
       .prepare(
-        'INSERT INTO series (id, drill_id, run_id, engine, trials, state, problem, created_at, text, stressors, search) VALUES (@id, @drillId, @runId, @engine, @trials, @state, @problem, @createdAt, @text, @stressors, @search)',
+        'INSERT INTO series (id, drill_id, run_id, engine, trials, state, problem, created_at, text, stressors, search, proof) VALUES (@id, @drillId, @runId, @engine, @trials, @state, @problem, @createdAt, @text, @stressors, @search, @proof)',
       )
       .run({
         ...series,
         stressors: JSON.stringify(series.stressors),
         search: series.search ? JSON.stringify(series.search) : null,
+        proof: series.proof ? JSON.stringify(series.proof) : null,
       });
     return series;
   }
@@ -63,13 +64,24 @@ export class Drills {
   }
 
   seriesOf(drill: string): Series[] {
-    const rows = this.db.prepare(`${selectSeries} WHERE drill_id = ? ORDER BY created_at DESC`).all(drill);
+    const rows = this.db
+      .prepare(`${selectSeries} WHERE drill_id = ? AND proof IS NULL ORDER BY created_at DESC`)
+      .all(drill);
+    return (rows as SeriesRow[]).map(seriesFrom);
+  }
+
+  proofsOf(drill: string): Series[] {
+    const rows = this.db
+      .prepare(`${selectSeries} WHERE drill_id = ? AND proof IS NOT NULL ORDER BY created_at DESC`)
+      .all(drill);
     return (rows as SeriesRow[]).map(seriesFrom);
   }
 
   /** The same in brief: without the texts that were played and what was to be tried. */
-  brief(series: Series): Omit<Series, 'text' | 'search'> & { search: Pick<SearchKept, 'budget' | 'ended'> | null } {
-    const { text: _text, search, ...rest } = series;
+  brief(
+    series: Series,
+  ): Omit<Series, 'text' | 'search' | 'proof'> & { search: Pick<SearchKept, 'budget' | 'ended'> | null } {
+    const { text: _text, search, proof: _proof, ...rest } = series;
     return { ...rest, search: search && { budget: search.budget, ...(search.ended ? { ended: search.ended } : {}) } };
   }
 
@@ -82,16 +94,16 @@ export class Drills {
     this.db.prepare('UPDATE series SET state = ?, problem = ? WHERE id = ?').run(state, problem, id);
   }
 
-  /** Series a killed server left unfinished: what ran is kept, and they say that they were stopped. Searches go on. */
+  /** Series a killed server left unfinished: what ran is kept, and they say that they were stopped. Searches and proofs go on. */
   stopUnfinished(): void {
     this.db
       .prepare(
-        "UPDATE series SET state = 'stopped', problem = 'Iskel was stopped while it ran' WHERE state IN ('waiting', 'running') AND search IS NULL",
+        "UPDATE series SET state = 'stopped', problem = 'Iskel was stopped while it ran' WHERE state IN ('waiting', 'running') AND search IS NULL AND proof IS NULL",
       )
       .run();
   }
 
-  /** Searches that a server left unfinished, the oldest first. */
+  /** Searches and proofs that a server left unfinished, the oldest first. */
   unfinished(): Series[] {
     const rows = this.db.prepare(`${selectSeries} WHERE state IN ('waiting', 'running') ORDER BY created_at`).all();
     return (rows as SeriesRow[]).map(seriesFrom);
@@ -99,12 +111,14 @@ export class Drills {
 }
 
 const selectSeries =
-  'SELECT id, drill_id AS drillId, run_id AS runId, engine, trials, state, problem, created_at AS createdAt, text, stressors, search FROM series';
+  'SELECT id, drill_id AS drillId, run_id AS runId, engine, trials, state, problem, created_at AS createdAt, text, stressors, search, proof FROM series';
 
-type SeriesRow = Omit<Series, 'stressors' | 'search'> & { stressors: string | null; search: string | null };
+type SeriesRow = Omit<Series, 'stressors' | 'search' | 'proof'> &
+  Record<'stressors' | 'search' | 'proof', string | null>;
 
 const seriesFrom = (row: SeriesRow): Series => ({
   ...row,
   stressors: row.stressors ? (JSON.parse(row.stressors) as Stressor[]) : [],
   search: row.search ? (JSON.parse(row.search) as SearchKept) : null,
+  proof: row.proof ? (JSON.parse(row.proof) as ProofKept) : null,
 });

@@ -279,6 +279,7 @@ it('series a killed server left are stopped, not lost', () => {
     text: 'back',
     stressors: [],
     search: null,
+    proof: null,
   };
   const series = store.drills.addSeries(begun);
   store.drills.setSeries(series.id, 'running');

@@ -16,6 +16,7 @@ import { patiently } from './patience.ts';
 import { Rules } from './rules.ts';
 import { Runs } from './runs.ts';
 import { Sketches } from './sketches.ts';
+import { Mendings } from './mendings.ts';
 import { Trials } from './trials.ts';
 
 /** What was written last is what a power cut can have hurt. */
@@ -37,6 +38,7 @@ export class Store {
   readonly families: Families;
   readonly drills: Drills;
   readonly trials: Trials;
+  readonly mendings: Mendings;
   readonly files: EvidenceFiles;
   readonly intakes: Intakes;
   readonly find: Find;
@@ -62,6 +64,7 @@ export class Store {
     this.blobs = new Blobs(this.db, home, role === 'owner');
     this.drills = new Drills(this.db);
     this.trials = new Trials(this.db);
+    this.mendings = new Mendings(this.db);
     this.files = new EvidenceFiles(this.db);
     this.intakes = new Intakes(this.db);
     this.find = new Find(this.db);

@@ -1,4 +1,5 @@
 import type Database from 'better-sqlite3';
+import type { Side } from '../../core/trials/proof.ts';
 import type { Phase } from '../../core/trials/search.ts';
 import type { Stressor } from '../../core/trials/stressor.ts';
 import type { Verdict } from '../../core/trials/tally.ts';
@@ -8,7 +9,7 @@ import { prepared } from './prepared.ts';
 export interface StoredTrial {
   number: number;
   stressors: Stressor[];
-  phase: Phase | null;
+  phase: Phase | Side | null;
   why: string | null;
   place: string | null;
   attemptId: string | null;
@@ -22,7 +23,7 @@ export class Trials {
 
   begin(
     series: string,
-    trial: Pick<StoredTrial, 'number' | 'stressors'> & { phase?: Phase; why?: string; place: string },
+    trial: Pick<StoredTrial, 'number' | 'stressors'> & { phase?: Phase | Side; why?: string; place: string },
   ): void {
     const { number, stressors, phase, why, place } = trial;
     prepared(
@@ -52,7 +53,7 @@ export class Trials {
   passedOf(attempt: string, limit: number): string[] {
     return prepared(
       this.db,
-      `SELECT attempt_id FROM trials JOIN series ON series.id = series_id JOIN drills ON drills.id = drill_id
+      `SELECT trials.attempt_id FROM trials JOIN series ON series.id = series_id JOIN drills ON drills.id = drill_id
        WHERE drills.attempt_id = ? AND verdict = 'passed' AND trials.attempt_id IS NOT NULL
        ORDER BY began_at DESC LIMIT ?`,
     )

@@ -3,6 +3,7 @@ import { computed } from 'vue';
 import type { Phase } from '../../core/trials/search.ts';
 import { plural } from '../words.ts';
 import type { SearchArm } from '../types.ts';
+import TrialMarks from './TrialMarks.vue';
 
 /** What a search has tried so far, by what it was trying it for. */
 const props = defineProps<{ arms: SearchArm[] }>();
@@ -23,13 +24,6 @@ const said = ({ n, same, other, pending }: SearchArm): string =>
   [n ? `${same} of ${n} failed so` : '', other ? `${other} otherwise` : '', pending ? 'being played' : '']
     .filter(Boolean)
     .join(', ');
-const verdictWords: Record<string, string> = {
-  same: 'the same failure',
-  passed: 'passed',
-  other: 'another failure',
-  lost: 'lost',
-  pending: 'being played',
-};
 </script>
 
 <template>
@@ -48,17 +42,7 @@ const verdictWords: Record<string, string> = {
             {{ arm.words }}
             <small class="soft">{{ arm.why }}</small>
           </span>
-          <span class="marks">
-            <component
-              :is="trial.attemptId ? 'RouterLink' : 'span'"
-              v-for="trial in arm.trials"
-              :key="trial.number"
-              :to="trial.attemptId ? `/attempts/${trial.attemptId}` : undefined"
-              :class="['mark', trial.verdict]"
-              :title="`trial ${trial.number}: ${verdictWords[trial.verdict]}`"
-              :aria-label="`trial ${trial.number}, ${verdictWords[trial.verdict]}`"
-            />
-          </span>
+          <TrialMarks :trials="arm.trials" />
           <span class="soft count">{{ said(arm) }}</span>
         </li>
       </ul>
@@ -103,29 +87,6 @@ h3 .soft {
 }
 .brings small {
   font-weight: 400;
-}
-.marks {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 3px;
-}
-.mark {
-  width: 11px;
-  height: 11px;
-  display: block;
-  border: 1.5px solid var(--sea);
-}
-.mark.same {
-  background: var(--brick);
-  border-color: var(--brick);
-}
-.mark.other {
-  border-color: var(--brick);
-}
-.mark.lost,
-.mark.pending {
-  border-color: var(--line);
-  border-style: dashed;
 }
 .count {
   text-align: right;

@@ -6,7 +6,7 @@ import { seconds } from '../words.ts';
 
 /** What to do about the suspects that stand, each with what it is drawn from, which opens on the bench. */
 const props = defineProps<{
-  advice: readonly Advice[];
+  advice: readonly Omit<Advice, 'change'>[];
   /** The attempt it was drawn for. */
   attempt: string;
   from: { passing: number; failing: number };

@@ -192,6 +192,30 @@ async function makeDrill(): Promise<void> {
   }
 }
 
+/** What it costs is said on the button: so long at most, for the search and for one remedy of the test's length. */
+const mendBudget = { minutes: 5, trials: 80 } as const;
+const proofTrials = 20;
+const mendCost = computed(() => {
+  const all = proofTrials * 1.75 * ((attempt.value?.durationMs ?? 0) + 800);
+  return `${mendBudget.minutes} min to provoke it at most, ${duration(all)} for each remedy`;
+});
+async function mend(): Promise<void> {
+  if (making.value) return;
+  making.value = true;
+  try {
+    const { mendings } = await api<{ mendings: { id: string; state: string }[] }>('GET', `/attempts/${id}/mendings`);
+    const under = mendings.find(({ state }) => state === 'running');
+    const { id: begun } =
+      under ??
+      (await api<{ id: string }>('POST', '/mendings', { attemptId: id, trials: proofTrials, budget: mendBudget }));
+    await router.push(`/mendings/${begun}`);
+  } catch (problem) {
+    tell('It was not begun', problem);
+  } finally {
+    making.value = false;
+  }
+}
+
 useKeys(
   [
     { keys: '↑ ↓', does: 'step' },
@@ -208,6 +232,7 @@ useKeys(
     { keys: 'C', does: 'contrast' },
     { keys: 'V', does: 'verdict' },
     { keys: 'D', does: 'drill' },
+    { keys: 'O', does: 'provoke, mend, prove' },
     { keys: '[ ]', does: 'attempt' },
   ],
   (event) => {
@@ -283,6 +308,9 @@ useKeys(
       case 'd':
         void makeDrill();
         return true;
+      case 'o':
+        if (attempt.value?.failure) void mend();
+        return true;
       case 'v':
         if (family) void router.push(`/dossiers/${family}`);
         return true;
@@ -329,6 +357,9 @@ useKeys(
       >
       <button class="chip amber-chip" :disabled="making" @click="makeDrill">
         <b>Drill</b><small>{{ making ? 'being made' : 'replay it from here' }}</small>
+      </button>
+      <button v-if="attempt.failure" class="chip amber-chip" :title="mendCost" :disabled="making" @click="mend">
+        <b>Mend</b><small>provoke, mend, prove</small>
       </button>
     </Strip>
     <div class="halves">

@@ -1,0 +1,199 @@
+<script setup lang="ts">
+import Button from 'primevue/button';
+import { computed, ref } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { api } from '../api.ts';
+import { useKeys } from '../keys.ts';
+import { useChanges } from '../live.ts';
+import { useTell } from '../tell.ts';
+import ProofFound from '../parts/ProofFound.vue';
+import SearchFound from '../parts/SearchFound.vue';
+import Strip from '../parts/Strip.vue';
+import Trouble from '../parts/Trouble.vue';
+import type { MendingView } from '../types.ts';
+import { progressOf } from '../series-words.ts';
+import { moment } from '../words.ts';
+
+/** A failure that is provoked, mended and proven in one go: what provokes it on the left, what mends it on the right. */
+const route = useRoute();
+const router = useRouter();
+const tell = useTell();
+const id = computed(() => String(route.params.id));
+const mending = ref<MendingView>();
+const error = ref<unknown>();
+const busy = ref(false);
+
+async function load(): Promise<void> {
+  try {
+    mending.value = await api<MendingView>('GET', `/mendings/${id.value}`);
+    error.value = undefined;
+  } catch (problem) {
+    error.value = problem;
+  }
+}
+void load();
+useChanges(
+  (change) => change.type === 'series' || change.type === 'mending',
+  () => void load(),
+  200,
+);
+
+const running = computed(() => mending.value?.state === 'running');
+const searching = computed(
+  () => mending.value?.search?.state === 'running' || mending.value?.search?.state === 'waiting',
+);
+const proof = computed(() => mending.value?.proofs.at(-1));
+const mended = computed(() => proof.value?.verdict === 'mends');
+const title = computed(() => {
+  const one = mending.value;
+  if (!one) return '';
+  const [finding] = one.search?.findings ?? [];
+  if (mended.value) return `Mended: ${proof.value!.words}`;
+  if (one.state !== 'running') return one.ended ?? one.problem ?? 'Stopped';
+  if (searching.value || !one.search) return 'Looking for what provokes it';
+  if (proof.value) return `Provoked; trying the ${ordinal(one.proofs.length)} remedy`;
+  return finding ? 'Provoked; looking for a remedy' : 'Looking for what provokes it';
+});
+const ordinal = (n: number): string => ['first', 'second', 'third'][n - 1] ?? `${n}th`;
+
+async function act(work: () => Promise<void>, failed: string): Promise<void> {
+  if (busy.value) return;
+  busy.value = true;
+  try {
+    await work();
+  } catch (problem) {
+    tell(failed, problem);
+  } finally {
+    busy.value = false;
+  }
+}
+const stop = (): Promise<void> =>
+  act(async () => {
+    mending.value = await api<MendingView>('DELETE', `/mendings/${id.value}`);
+  }, 'It could not be stopped');
+/** The drill with the remedy in it becomes one of its own. */
+const keep = (): Promise<void> =>
+  act(async () => {
+    const { id: made } = await api<{ id: string }>('POST', '/drills', { text: proof.value!.drillAfter });
+    await router.push(`/drills/${made}?against=${mending.value!.drillId}`);
+  }, 'No drill was made');
+const playUnder = (stressors: object[]): Promise<void> =>
+  act(async () => {
+    const { id: begun } = await api<{ id: string }>('POST', '/series', {
+      drillId: mending.value!.drillId,
+      trials: 20,
+      stressors,
+    });
+    await router.push(`/drills/${mending.value!.drillId}?series=${begun}`);
+  }, 'The series was not started');
+
+useKeys(
+  [
+    { keys: 'S', does: 'stop' },
+    { keys: 'D', does: 'the drill' },
+    { keys: 'B', does: 'bench it came from' },
+  ],
+  (event) => {
+    const key = event.key.toLowerCase();
+    if (key === 's' && running.value) void stop();
+    else if (key === 'd' && mending.value) void router.push(`/drills/${mending.value.drillId}`);
+    else if (key === 'b' && mending.value) void router.push(`/attempts/${mending.value.attemptId}`);
+    else return false;
+    return true;
+  },
+);
+</script>
+
+<template>
+  <Trouble v-if="error" :error="error" @again="load" />
+  <div v-else-if="mending" class="mending">
+    <Strip :title="title" :edge="mended ? 'none' : 'brick'">
+      <template #crumbs>
+        <RouterLink to="/">Arrivals</RouterLink> /
+        <RouterLink :to="`/attempts/${mending.attemptId}`">{{
+          mending.attempt?.test.title ?? 'the attempt'
+        }}</RouterLink>
+        / provoke, mend, prove
+      </template>
+      <template #under
+        >begun {{ moment(mending.createdAt) }}, in {{ mending.engine
+        }}{{ running ? '; what was played is kept when it is stopped, and goes on if Iskel is' : '' }}</template
+      >
+      <div class="acts">
+        <Button v-if="running" label="Stop" size="small" severity="secondary" :disabled="busy" @click="stop" />
+        <Button v-if="mended" label="Keep as a drill" size="small" :disabled="busy" @click="keep" />
+      </div>
+    </Strip>
+    <div class="halves">
+      <section aria-label="What provokes it">
+        <h2>
+          What provokes it
+          <span v-if="mending.search" class="soft">{{
+            progressOf(mending.search, mending.search.search!.budget.trials)
+          }}</span>
+        </h2>
+        <SearchFound v-if="mending.search" :series="mending.search" :busy="busy" @play="playUnder" />
+      </section>
+      <section aria-label="What mends it" class="mends">
+        <h2>What mends it</h2>
+        <p v-if="searching" class="soft">
+          Once it can be provoked, what is advised on it is tried, the likeliest first: the drill is played as it was
+          and with the remedy, provoked and with nothing wrong, in turns.
+        </p>
+        <p v-else-if="!mending.proofs.length" :class="running ? 'soft' : 'words'">
+          {{ running ? 'Looking through what is advised …' : (mending.ended ?? mending.problem ?? '') }}
+        </p>
+        <ProofFound v-for="one in [...mending.proofs].reverse()" :key="one.id" :proof="one" />
+        <p v-if="mending.proofs.length && mending.ended && !mended" class="words">{{ mending.ended }}</p>
+        <p v-if="mending.problem" class="brick">{{ mending.problem }}</p>
+        <p v-if="!running && !mended" class="soft">
+          <RouterLink :to="`/attempts/${mending.attemptId}?side=why`"
+            >What speaks for and against each cause</RouterLink
+          >
+          stands on the bench.
+        </p>
+      </section>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.mending {
+  height: 100%;
+  display: grid;
+  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr);
+}
+.acts {
+  display: flex;
+  gap: 8px;
+}
+.halves {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.15fr);
+  gap: 26px;
+  padding: 12px 18px;
+  min-height: 0;
+}
+section {
+  overflow: auto;
+  display: grid;
+  gap: 10px;
+  align-content: start;
+  min-height: 0;
+}
+h2 {
+  color: var(--ink);
+  font-size: 13.5px;
+}
+h2 .soft {
+  font-weight: 400;
+  margin-left: 8px;
+}
+p {
+  margin: 0;
+}
+.words {
+  font-size: 14px;
+  font-weight: 600;
+}
+</style>
