@@ -29,12 +29,12 @@ try {
       { run: 'evening-12', labels: { commit: 'b20d77aa31', branch: 'main' } },
     );
   }
-  // The shop hurts as often as it did when the runs were recorded; a drill made from them meets the same.
+  // The shop hurts one visit in ten, as flakes do: a drill meets it now and then, and a search on demand.
   const site = await startFerrySite(Number(process.env.ISKEL_DEMO_SITE_PORT) || demoPort).catch((error: Error) => {
     console.log(`The ferry shop could not be opened (${error.message}); looking works, replaying needs its port free.`);
     return undefined;
   });
-  for (const { fault, path } of faultyTests) site?.visits.stand(path, [fault], 0.5);
+  for (const { fault, path } of faultyTests) site?.visits.stand(path, [fault], 0.1);
   if (site) console.log(`Lodos Ferries is at ${site.address}`);
   console.log(`Iskel is at ${server.address}`);
   const stop = (): void => void Promise.all([server.close(), site?.close()]).then(() => process.exit(0));

@@ -55,7 +55,9 @@ export async function ensurePackages() {
   const wanted = String(lock.length) + ':' + hash(lock);
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return;
   console.log('Installing the packages of package-lock.json …');
-  if (!(await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']))) {
+  // What has to be compiled is, on all processors.
+  const env = { ...process.env, JOBS: 'max' };
+  if (!(await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { env }))) {
     console.error('npm ci failed. Its message is above; once it is mended, run the same command again.');
     process.exit(1);
   }

@@ -116,7 +116,8 @@ describe.each(faultyTests)('$fault', ({ fault, title, cause }) => {
     expect(families.size).toBe(1);
   });
 
-  it('a drill made from a failing attempt fails the same way at a similar rate, without the test', async () => {
+  // The drills of the others are played in the tests of series and of mending.
+  it.runIf(fault === 'notice-over-button')('a drill made from a failing attempt fails the same way at a similar rate, without the test', async () => {
     site.visits.stand(faultyTests.find((one) => one.fault === fault)!.path, [fault], 0.5);
     const failing = recorded.get(fault)!.find(({ result }) => !result.passed)!;
     const made = await json<{ id: string; text: string }>('POST', `${server.address}/api/drills`, {

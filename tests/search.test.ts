@@ -5,7 +5,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest';
 import { startFerrySite, type FerrySite } from '../demo/site/site.ts';
 import { eventually, json, startServerProcess, type ServerProcess } from './helpers.ts';
 
-/** The search for what provokes a failure, in a real browser, also over a server that is killed in the middle of it. */
+/** The search for what provokes a failure, in a real browser, over a server that is killed in the middle of it. */
 
 interface Arm {
   words: string;
@@ -60,41 +60,6 @@ open "${site.address}/sailings/e-1840"
 check answer of script ${JSON.stringify(script)} is "true"`;
   return (await json<{ id: string }>('POST', `${server.address}/api/drills`, { text })).body.id;
 }
-
-it('finds what brings the failure, its dose, and a finding that brings it again', async () => {
-  const drillId = await trusting();
-  const begun = await json<{ id: string }>('POST', `${server.address}/api/series`, {
-    drillId,
-    search: { budget: { trials: 50, minutes: 3 }, allow: ['timers', 'zone', 'window'] },
-  });
-  expect(begun.status).toBe(202);
-  const found = await ended(begun.body.id);
-  expect(found.problem).toBeNull();
-  expect(found.search!.ended).toBe('it was found, with its dose');
-  const [first] = found.findings;
-  expect(first!.stressors).toMatchObject([{ kind: 'timers' }]);
-  expect(first!.rate.point).toBeGreaterThanOrEqual(0.8);
-  expect(first!.words).toMatch(
-    /^It fails \d+ of \d+ times when the page’s timers take .* times as long; it begins at about/,
-  );
-  const { low, high, unit } = first!.dose!;
-  expect(unit).toBe('×');
-  expect(low).toBeLessThan(high);
-  expect(low).toBeGreaterThan(1.5);
-  expect(high).toBeLessThanOrEqual(3);
-  expect(found.search!.arms[0]).toMatchObject({ words: 'as it is', same: 0, phase: 'as it is' });
-
-  // What was found is posted again exactly as it is.
-  const again = await json<{ id: string }>('POST', `${server.address}/api/series`, {
-    drillId,
-    trials: 3,
-    stressors: first!.stressors,
-  });
-  const played = await ended(again.body.id);
-  expect(played.done).toBe(3);
-  expect(played.failed).toBeGreaterThanOrEqual(2);
-  expect(played.under).toMatch(/^the page’s timers take/);
-}, 200_000);
 
 it('goes on by itself after its server was killed, and loses at most the trial under way', async () => {
   const drillId = await trusting();

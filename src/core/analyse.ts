@@ -12,11 +12,12 @@ import { locatorsUsed } from './evidence/locators-used.ts';
 import type { AttemptFacts } from './evidence/prepare.ts';
 import type { Failure } from './failures/failure.ts';
 import type { Ordinary } from './ordinary/ordinary.ts';
+import type { Shown } from './trials/shown.ts';
 import type { Look } from './vision/compare.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
-export const analysisVersion = 16;
+export const analysisVersion = 17;
 
 export interface Analysis extends Suspects {
   failure?: Failure;
@@ -53,6 +54,8 @@ export interface Surroundings extends SketchFacts {
   passing: readonly Sketch[];
   /** Others of the same test that failed as this one did: they part where it parts, and many tell it surer. */
   kin?: (family: string) => readonly Sketch[];
+  /** What trials of a failure have shown, where a search for what provokes it was played. */
+  trials?: (family: string) => Shown | undefined;
   /** What the picture of the failure shows, where somebody looked. */
   look?: Look;
   /** What happens in attempts that pass, of all tests; nothing is held against it without. */
@@ -69,7 +72,8 @@ export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, s
   const family = print ? { id: familyId(print), fingerprint: print } : undefined;
   const kin = (family && surroundings.kin?.(family.id)) ?? [];
   const together = kin.length ? contrast([sketch, ...kin], surroundings.passing) : undefined;
-  const scene = together ? { ...alone, together, kin } : alone;
+  const trials = family && surroundings.trials?.(family.id);
+  const scene = { ...alone, ...(together ? { together, kin } : {}), ...(trials ? { trials } : {}) };
   const split = (together ?? scene.against)?.split;
   const clues = findClues(scene);
   return {

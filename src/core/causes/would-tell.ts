@@ -53,7 +53,8 @@ function missingSign({ cause, for: seen }: Suspect): string | undefined {
   const weights = causes.find(({ code }) => code === cause)!.for;
   const [code] =
     Object.entries(weights)
-      .filter(([one]) => !seen.some((clue) => clue.code === one))
+      // What only trials could show is no sign that was missed here.
+      .filter(([one]) => !one.startsWith('provoked-by-') && !seen.some((clue) => clue.code === one))
       .sort((a, b) => b[1] - a[1])[0] ?? [];
   return clueKinds.find((kind) => kind.code === code)?.about;
 }

@@ -45,6 +45,7 @@ import { polledDetached } from './polled-detached.ts';
 import { pressPointCovered } from './press-point-covered.ts';
 import { pressPointFree } from './press-point-free.ts';
 import { pressReachedOther } from './press-reached-other.ts';
+import { provoked } from './provoked.ts';
 import { ranBeside } from './ran-beside.ts';
 import { readWhileUnderWay } from './read-while-under-way.ts';
 import { refusalTold } from './refusal-told.ts';
@@ -78,6 +79,7 @@ import { wrongChoiceKept } from './wrong-choice-kept.ts';
 
 /** Every kind of clue, in no order that matters: clues are sorted by time. */
 export const clueKinds: readonly ClueKind[] = [
+  ...provoked,
   timeoutTold,
   refusalTold,
   troubleTold,

@@ -8,6 +8,7 @@ import { prepare, type AttemptFacts, type Evidence } from '../evidence/prepare.t
 import type { Failure } from '../failures/failure.ts';
 import { readFailure } from '../failures/read.ts';
 import type { Ordinary } from '../ordinary/ordinary.ts';
+import type { Shown } from '../trials/shown.ts';
 import type { Look } from '../vision/compare.ts';
 
 /** Everything a clue may look at: the attempt's own evidence and, where passing ones are known, how it parts from them. */
@@ -26,6 +27,8 @@ export interface Scene extends Evidence {
   ordinary?: Ordinary;
   /** Others of the same test that failed as this one did. */
   kin?: readonly Sketch[];
+  /** What trials of this failure have shown, where a search was played. */
+  trials?: Shown;
 }
 
 /** Sets the scene of one attempt. */

@@ -19,6 +19,8 @@ export interface DrillChange {
   /** Ids of the events of the step that it goes to, the telling one first. */
   at: readonly string[];
   change: Change;
+  /** What the change alone comes to, where the advice says more. */
+  words?: string;
 }
 
 /** How often a wait that a remedy brings looks, and how long at most, ms. */

@@ -36,7 +36,8 @@ export function remediesOf(advice: readonly Advice[], made: MadeDrill): Remedy[]
       title: made.drill.title,
       lines: statements.map((statement, i) => ({ ...statement, line: i + 1 })),
     };
-    out.push({ id, cause, kind, words: text, because, drill: printDrill(drill, [text]) });
+    const words = change.words ?? text;
+    out.push({ id, cause, kind, words, because, drill: printDrill(drill, [words]) });
   }
   // A wait beside the pause is surer than one instead of it, which comes after all others of its cause.
   return out.sort((a, b) => (a.cause === b.cause ? Number(a.kind === 'pause') - Number(b.kind === 'pause') : 0));

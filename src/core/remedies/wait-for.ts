@@ -40,16 +40,17 @@ export const findAgain: Adviser = (about) => {
     (one) =>
       (one.kind === 'replaced' || one.kind === 'removed') && one.from >= foundAt(moment) && one.from <= step.until,
   );
+  const words = `Find ${calledIn(step)} anew right before ${doing[step.action] ?? 'using'} it`;
   const again: Omit<Advice, 'cause'> = {
     kind: 'find-again',
-    text: `Find ${calledIn(step)} anew right before ${doing[step.action] ?? 'using'} it${found.length ? ', and only once what follows holds' : ''}`,
+    text: `${words}${found.length ? ', and only once what follows holds' : ''}`,
     because: replaced
       ? `It was found ${duration(used.at - foundAt(moment))} before it was used, and replaced in between, ${duration(Math.max(0, used.at - replaced.from))} before the use`
       : `It was found ${duration(used.at - foundAt(moment))} before it was used`,
     passing: null,
     failing: null,
     shown: [shownStep(used), ...(replaced ? [{ attempt: subject.id, event: replaced.event, at: replaced.from }] : [])],
-    change: { at: step.events, change: { do: 'find anew', statements: [] } },
+    change: { at: step.events, change: { do: 'find anew', statements: [] }, words },
   };
   return [
     again,

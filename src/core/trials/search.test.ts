@@ -42,9 +42,33 @@ function search(
   }
 }
 const heldBack = (stressors: readonly Stressor[], request: string): number =>
-  Math.max(0, ...stressors.map((one) => (one.kind === 'hold' && one.request === request ? one.ms : 0)));
+  Math.max(
+    0,
+    ...stressors.map((one) =>
+      one.kind === 'slow-line' || (one.kind === 'hold' && one.request === request) ? one.ms : 0,
+    ),
+  );
 
 describe('a search', () => {
+  it('finds which answer it is, where all of them late bring it', () => {
+    const all: Plan = {
+      ...plan(),
+      arms: [{ stressors: [{ kind: 'slow-line', ms: 800 }], why: 'all', prior: 0.9 }],
+    };
+    const tried: Tried[] = [];
+    for (let next = nextTrial(all, tried); !('done' in next); next = nextTrial(all, tried)) {
+      if ('wait' in next) throw new Error('nothing is being played');
+      const same = heldBack(next.stressors, 'GET /c') >= 300;
+      tried.push({ stressors: next.stressors, verdict: same ? 'same' : 'passed' });
+    }
+    const [first] = findingsOf(all, tried).findings;
+    expect(first!.stressors).toMatchObject([{ kind: 'hold', request: 'GET /c' }]);
+    expect(first!.dose!.low).toBeLessThan(300);
+    expect(first!.dose!.high).toBeGreaterThanOrEqual(300);
+    expect(first!.specific).toBe(true);
+    expect(tried.length).toBeLessThan(40);
+  });
+
   it.each([90, 260, 640, 1100, 2400])(
     'finds what begins to fail when an answer is %d ms late, and its dose',
     (edge) => {

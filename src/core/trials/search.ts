@@ -46,6 +46,8 @@ const mostVain = 3;
 const nowAndThen = 0.6;
 /** Trials that show how often it comes at the dose that was found. */
 const forSure = 8;
+/** Answers that are held back one by one, where all together bring it. */
+const mostNarrowed = 8;
 /** Other requests that are held back in its place, and trials of each. */
 const others = { most: 2, each: 2 } as const;
 
@@ -141,7 +143,10 @@ function worth({ prior }: Arm, { n, same, pending }: Tally): number {
   return prior * 0.15 ** (n + pending);
 }
 
-function afterFound(plan: Plan, tallies: Tallies, arm: Arm): Next {
+function afterFound(plan: Plan, tallies: Tallies, found: Arm): Next {
+  const narrow = narrowed(plan, tallies, found);
+  if ('next' in narrow) return narrow.next;
+  const { arm } = narrow;
   const smaller = smallestSet(arm.stressors, tallies);
   if ('next' in smaller) return smaller.next;
   const { stressors } = smaller;
@@ -172,6 +177,23 @@ function afterFound(plan: Plan, tallies: Tallies, arm: Arm): Next {
 
 /** Whether trials agree, or a further one has decided. */
 const isDecided = ({ n, same }: Tally): boolean => n > others.each || (n === others.each && (same === 0 || same === n));
+
+/** Where all answers together bring it, one of them may alone: the first that does stands for all. */
+function narrowed({ elsewhere: requests }: Plan, tallies: Tallies, arm: Arm): { arm: Arm } | { next: Next } {
+  const [only] = arm.stressors;
+  if (arm.stressors.length !== 1 || only?.kind !== 'slow-line') return { arm };
+  const asItIs = tallies.under([]);
+  for (const request of requests.slice(0, mostNarrowed)) {
+    const stressors: Stressor[] = [{ kind: 'hold', request, ms: only.ms }];
+    const tally = tallies.under(stressors);
+    const why = 'which of the answers it is';
+    if (provokes(tally, asItIs)) return { arm: { stressors, why, prior: arm.prior } };
+    // One vain trial lets a request go: in the whole the failure came four times of four.
+    if (tally.n > tally.same) continue;
+    return { next: tally.pending > 0 ? { wait: true } : { stressors, phase: 'smallest set', why } };
+  }
+  return { arm };
+}
 
 /** What of several is needed: each is left out in turn. */
 function smallestSet(
@@ -228,8 +250,10 @@ export interface Settled {
 }
 
 export function settled(plan: Plan, tallies: Tallies): Settled | undefined {
-  const arm = provokingArm(plan, tallies);
-  if (!arm) return undefined;
+  const found = provokingArm(plan, tallies);
+  if (!found) return undefined;
+  const narrow = narrowed(plan, tallies, found);
+  const arm = 'arm' in narrow ? narrow.arm : found;
   const smaller = smallestSet(arm.stressors, tallies);
   const needed = 'stressors' in smaller ? smaller.stressors : arm.stressors;
   const dose = needed.length === 1 ? searchDose(needed[0]!, tallies) : undefined;

@@ -2,7 +2,10 @@ import type { CauseCode } from '../causes/cause.ts';
 import type { Stressor, StressorKind } from './stressor.ts';
 
 /** What it tells of a cause that a failure comes, or does not come, under a kind of stressor. */
-export type Bearing = 'time' | 'service' | 'outside' | 'machine' | 'size' | 'clock' | 'data' | 'state';
+export const bearings = ['time', 'service', 'outside', 'machine', 'size', 'clock', 'data', 'state'] as const;
+export type Bearing = (typeof bearings)[number];
+/** Those that the failure would have come by, had it one of their causes: nothing else leads to these. */
+export const lonely = ['outside', 'machine', 'size', 'clock', 'data', 'state'] as const;
 
 /** What a stressor acts on. Those that act on several things at once tell of the first. */
 const acts: Record<StressorKind, Bearing> = {
@@ -58,6 +61,16 @@ export const spokenFor: Record<Bearing, readonly CauseCode[]> = {
   clock: ['clock-dependent', 'engine-difference'],
   data: ['random-data', 'brittle-locator'],
   state: ['shared-state'],
+};
+
+/** What speaks against a cause when acting on it brings nothing. */
+export const spokenAgainst: Record<(typeof lonely)[number], CauseCode> = {
+  outside: 'third-party-outage',
+  machine: 'starved-machine',
+  size: 'layout-variant',
+  clock: 'clock-dependent',
+  data: 'random-data',
+  state: 'shared-state',
 };
 
 /** Whether a cause is one of those that what provokes a failure speaks for. */

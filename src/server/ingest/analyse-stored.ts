@@ -11,6 +11,7 @@ import type { Events } from '../store/events.ts';
 import type { FindDoc } from '../store/find.ts';
 import { neighboursOf } from '../store/neighbours.ts';
 import { ordinaryOf } from '../store/ordinary-kept.ts';
+import { shownTrials } from '../store/shown-trials.ts';
 import type { Sketches } from '../store/sketches.ts';
 import { lookAtFailure } from './look.ts';
 
@@ -73,6 +74,7 @@ export async function analyseStored(
     priors,
     ...(fails && recorded.length ? { ordinary: ordinaryOf(db) } : {}),
     // Without evidence of its own there is nothing to hold against anything.
+    ...(fails ? { trials: (family: string) => shownTrials(db, id, about.test, family) } : {}),
     kin: (family) => (recorded.length ? sketches.ofFamily(family, about.test, id) : []),
     passing: recorded.length ? sketches.baseline(about.test, id, about.environmentKey) : [],
   });

@@ -1,7 +1,7 @@
 import { background } from '../../core/background.ts';
 import type { Mending } from '../../core/records.ts';
 import { findingsOf } from '../../core/trials/findings.ts';
-import { mostRemedies, nextMend } from '../../core/trials/mend.ts';
+import { nextMend } from '../../core/trials/mend.ts';
 import { proofOf } from '../../core/trials/proof.ts';
 import type { Changes } from '../changes.ts';
 import type { Store } from '../store/store.ts';
@@ -118,6 +118,3 @@ export class MendingJobs {
     this.stopListening();
   }
 }
-
-/** What a mending may take at most, in trials, for telling beforehand. */
-export const mostTrialsOf = (search: number, proof: number): number => search + mostRemedies * proof;

@@ -21,6 +21,8 @@ import { verdictOf } from './verdict.ts';
 
 /** A command under way may end by itself for so long after a series was stopped; then its browser is ended. */
 const stopGraceMs = 3000;
+/** So many that failed alike are judged anew by what a search has shown. */
+const mostKin = 60;
 /** A place that waits for another's trial looks again so often, ms. */
 const lookAgainMs = 40;
 
@@ -124,6 +126,18 @@ export class SeriesJobs {
     // A search or a proof that a closing server breaks off goes on with the next.
     if (this.closed && (series.search || series.proof) && !this.stopping.has(series.id)) return;
     this.end(series.id, stopped() ? 'stopped' : 'done', problems);
+    if (series.search && !stopped()) this.bear(series);
+  }
+
+  /** What a search has shown bears on all that failed so in that test: they are judged anew. */
+  private bear({ drillId }: Series): void {
+    const id = this.store.drills.get(drillId)?.attemptId;
+    const attempt = id ? this.store.attempts.get(id) : undefined;
+    if (!attempt?.familyId) return;
+    const kin = this.store.attempts
+      .ofFamily(attempt.familyId, mostKin)
+      .filter(({ test }) => test.id === attempt.test.id);
+    for (const one of new Set([attempt.id, ...kin.map((other) => other.id)])) this.analysis.settle(one);
   }
 
   /** What the search tries: drawn up once, and kept. */

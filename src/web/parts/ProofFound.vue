@@ -42,6 +42,8 @@ const cost = computed(() => {
   if (Math.abs(costMs) < 30) return 'When nothing is wrong it costs the test nothing that can be measured.';
   return `When nothing is wrong it makes the test ${duration(Math.abs(costMs))} (${percent(share)}) ${costMs > 0 ? 'longer' : 'shorter'}.`;
 });
+/** Words that stand alone. */
+const sentence = (words: string): string => `${words[0]!.toUpperCase()}${words.slice(1)}.`;
 const at = (share: number): number => 4 + share * 192;
 const rateWords = ({ done, rate }: { done: number; rate: { low: number; high: number } }): string =>
   done ? `between ${percent(rate.low)} and ${percent(rate.high)} with 95 % certainty` : 'no trial has ended yet';
@@ -77,7 +79,7 @@ const rateWords = ({ done, rate }: { done: number; rate: { low: number; high: nu
       </div>
     </section>
     <p v-if="cost && !running" class="soft">{{ cost }}</p>
-    <p v-if="proof.verdict === 'mends'" class="soft">{{ proof.more.words }}.</p>
+    <p v-if="proof.verdict === 'mends'" class="soft">{{ sentence(proof.more.words) }}</p>
     <TextDifference v-if="proof.drillBefore" :before="proof.drillBefore" :after="proof.drillAfter" />
     <p v-if="proof.problem" class="brick">{{ proof.problem }}</p>
   </article>

@@ -2,6 +2,7 @@
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
+import { causeNames } from '../../core/causes/cause.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
@@ -48,12 +49,13 @@ const title = computed(() => {
   const one = mending.value;
   if (!one) return '';
   const [finding] = one.search?.findings ?? [];
-  if (mended.value) return `Mended: ${proof.value!.words}`;
+  if (mended.value) return `Mended: ${lower(proof.value!.remedyWords)}`;
   if (one.state !== 'running') return one.ended ?? one.problem ?? 'Stopped';
   if (searching.value || !one.search) return 'Looking for what provokes it';
   if (proof.value) return `Provoked; trying the ${ordinal(one.proofs.length)} remedy`;
   return finding ? 'Provoked; looking for a remedy' : 'Looking for what provokes it';
 });
+const lower = (words: string): string => `${words[0]!.toLowerCase()}${words.slice(1)}`;
 const ordinal = (n: number): string => ['first', 'second', 'third'][n - 1] ?? `${n}th`;
 
 async function act(work: () => Promise<void>, failed: string): Promise<void> {
@@ -77,6 +79,18 @@ const keep = (): Promise<void> =>
     const { id: made } = await api<{ id: string }>('POST', '/drills', { text: proof.value!.drillAfter });
     await router.push(`/drills/${made}?against=${mending.value!.drillId}`);
   }, 'No drill was made');
+/** What trials proved, a person confirms: the family then has its cause. */
+const confirmed = ref(false);
+const cause = computed(() => (mended.value ? (proof.value?.cause ?? undefined) : undefined));
+const confirm = (): Promise<void> =>
+  act(async () => {
+    await api('POST', `/families/${mending.value!.attempt!.familyId}/decisions`, {
+      kind: 'confirm',
+      cause: cause.value,
+      text: `Provoked, mended and proven: ${proof.value!.words}`,
+    });
+    confirmed.value = true;
+  }, 'The cause was not confirmed');
 const playUnder = (stressors: object[]): Promise<void> =>
   act(async () => {
     const { id: begun } = await api<{ id: string }>('POST', '/series', {
@@ -121,7 +135,24 @@ useKeys(
       >
       <div class="acts">
         <Button v-if="running" label="Stop" size="small" severity="secondary" :disabled="busy" @click="stop" />
-        <Button v-if="mended" label="Keep as a drill" size="small" :disabled="busy" @click="keep" />
+        <Button
+          v-if="cause && mending.attempt?.familyId && !confirmed"
+          :label="`Confirm: ${causeNames[cause]}`"
+          size="small"
+          :disabled="busy"
+          @click="confirm"
+        />
+        <RouterLink v-if="confirmed" :to="`/dossiers/${mending.attempt!.familyId}`"
+          >confirmed, see its dossier</RouterLink
+        >
+        <Button
+          v-if="mended"
+          label="Keep as a drill"
+          size="small"
+          severity="secondary"
+          :disabled="busy"
+          @click="keep"
+        />
       </div>
     </Strip>
     <div class="halves">
@@ -166,6 +197,7 @@ useKeys(
 .acts {
   display: flex;
   gap: 8px;
+  align-items: center;
 }
 .halves {
   display: grid;

@@ -1,0 +1,22 @@
+import type Database from 'better-sqlite3';
+import type { SearchKept } from '../../core/records.ts';
+import { shownBy, type Shown } from '../../core/trials/shown.ts';
+import { prepared } from './prepared.ts';
+import { Trials } from './trials.ts';
+
+/**
+ * What the newest search has shown of a failure: one played with a drill of this attempt, or of another of the same test
+ * that failed the same way.
+ */
+export function shownTrials(db: Database.Database, attempt: string, test: string, family: string): Shown | undefined {
+  const row = prepared(
+    db,
+    `SELECT series.id, series.search FROM series
+     JOIN drills ON drills.id = series.drill_id JOIN attempts ON attempts.id = drills.attempt_id
+     WHERE series.search IS NOT NULL AND series.state = 'done'
+       AND (attempts.id = ? OR (attempts.test_id = ? AND attempts.family_id = ?))
+     ORDER BY series.created_at DESC LIMIT 1`,
+  ).get(attempt, test, family) as { id: string; search: string } | undefined;
+  const plan = row && (JSON.parse(row.search) as SearchKept).plan;
+  return plan && shownBy(plan, new Trials(db).of(row.id));
+}
