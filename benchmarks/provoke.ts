@@ -1,9 +1,15 @@
 // Whether a search brings on demand what fails now and then: each drill is made from a recorded failure of a site that
 // others wrote, the site draws its own fate for every visit, and the search is asked for what provokes the failure.
-// Run: npm run bench:provoke -- --sites FOLDER [--into .iskel/sites] [--seed 1000] [--only SITE,SITE] [--case ID] [--rate 0.03] [--verbose]
+// Run: npm run bench:provoke -- --sites FOLDER [--into .iskel/sites] [--seed 1000] [--only SITE,SITE] [--case ID] [--rate 0.03] [--mend] [--verbose]
+// With --mend the remedies of what was brought are proven as well, at most three of each, until one mends.
 import { parseArgs } from 'node:util';
+import type { Remedy } from '../src/core/remedies/remedy.ts';
 import { median } from '../src/core/stats/median.ts';
 import { seeded } from '../src/core/stats/seeded.ts';
+import type { Finding } from '../src/core/trials/findings.ts';
+import { nextMend } from '../src/core/trials/mend.ts';
+import type { ProofVerdict } from '../src/core/trials/proof.ts';
+import type { Stressor } from '../src/core/trials/stressor.ts';
 import { json } from '../tests/helpers.ts';
 import { replayedSites, replayPort, type Draw } from './sites/replayed.ts';
 import { frontOf } from './sites/visits.ts';
@@ -19,6 +25,7 @@ const { values } = parseArgs({
     rate: { type: 'string', default: '0.03' },
     trials: { type: 'string', default: '80' },
     minutes: { type: 'string', default: '5' },
+    mend: { type: 'boolean', default: false },
     verbose: { type: 'boolean', default: false },
   },
 });
@@ -27,12 +34,22 @@ const rate = Number(values.rate);
 /** A finding is played so often again, by itself. */
 const again = 20;
 
+/** Trials with a remedy, under what provokes the failure. */
+const proofTrials = 40;
+
+interface ProofView {
+  state: string;
+  verdict: ProofVerdict;
+  words: string;
+  costMs: number | null;
+  plain: { before: { medianMs: number | null } };
+}
 interface SeriesView {
   state: string;
   problem: string | null;
   done: number;
   failed: number;
-  findings: { stressors: object[]; words: string; dose: object | null; specific: boolean | null }[];
+  findings: { stressors: Stressor[]; words: string; dose: object | null; specific: boolean | null }[];
   ruledOut: string[];
   search: {
     ended: string;
@@ -43,16 +60,45 @@ interface SeriesView {
 /** Where the site is; drills find the front before it. */
 const sitePort = replayPort + 10;
 const told: { right: boolean; trials: number; seconds: number }[] = [];
+/** Of each that was brought: which remedy mended it, if one did, and what that costs. */
+const mended: { which: number | undefined; cheap: boolean }[] = [];
 for await (const replayed of replayedSites({ ...values, sites: values.sites })) {
   const { name, cases, api, drawFor, noise, startSite, drillOf } = replayed;
   const site = await startSite({ port: sitePort, outsidePort: replayPort + 1, host: '127.0.0.1' });
   let visit = (): Promise<void> | void => undefined;
   const front = await frontOf(sitePort, replayPort, () => visit());
-  const ended = async (id: string): Promise<SeriesView> => {
+  const over = async <T extends { state: string }>(path: string): Promise<T> => {
     for (;;) {
-      const { body } = await json<SeriesView>('GET', `${api}/series/${id}`);
+      const { body } = await json<T>('GET', `${api}${path}`);
       if (!['waiting', 'running'].includes(body.state)) return body;
       await new Promise((done) => setTimeout(done, 200));
+    }
+  };
+  const ended = (id: string): Promise<SeriesView> => over<SeriesView>(`/series/${id}`);
+  /** Proves one remedy after the other, as “provoke, mend, prove” does. */
+  const mend = async (attempt: string, drillId: string, stressors: Stressor[]): Promise<void> => {
+    const { remedies } = (await json<{ remedies: Remedy[] }>('GET', `${api}/attempts/${attempt}/advice`)).body;
+    const proofs: { remedy: string; verdict: ProofVerdict }[] = [];
+    let cheap = false;
+    for (;;) {
+      const next = nextMend({ findings: [{ stressors } as Finding], remedies, proofs });
+      if ('ended' in next) {
+        if (!next.mended) console.log(`      ${next.ended}`);
+        mended.push({ which: next.mended ? proofs.length : undefined, cheap });
+        return;
+      }
+      const remedy = next.prove;
+      const what = { drillId, remedy: remedy.id, stressors, trials: proofTrials };
+      const begun = await json<{ id: string; error?: { message: string } }>('POST', `${api}/proofs`, what);
+      if (begun.status !== 202) {
+        console.log(`      – ${remedy.words}: ${begun.body.error?.message}`);
+        proofs.push({ remedy: remedy.id, verdict: 'unsure' });
+        continue;
+      }
+      const proof = await over<ProofView>(`/proofs/${begun.body.id}`);
+      proofs.push({ remedy: remedy.id, verdict: proof.verdict });
+      cheap = (proof.costMs ?? 0) < Math.max(100, 0.05 * (proof.plain.before.medianMs ?? 0));
+      console.log(`      ${proof.verdict}: ${remedy.words}. ${proof.words}; costs ${proof.costMs ?? '?'} ms`);
     }
   };
   try {
@@ -94,6 +140,7 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
       console.log(
         `  ${right ? '✓' : '✗'} ${name} ${one.id.padEnd(26)} ${one.cause.padEnd(17)} ${view.done} trials, ${seconds} s: ${finding ? `${finding.words} ${brings}` : `nothing (${view.search?.ended ?? view.problem})`}`,
       );
+      if (right && values.mend) await mend(drill.attempt, drill.id, finding!.stressors);
       if (values.verbose || !right)
         for (const arm of view.search?.arms ?? [])
           console.log(
@@ -108,4 +155,8 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
 console.log(
   `${told.filter(({ right }) => right).length} of ${told.length} brought on demand; median ${median(told.map(({ trials }) => trials))} trials, ${median(told.map(({ seconds }) => seconds))} s`,
 );
+if (values.mend && mended.length)
+  console.log(
+    `${mended.filter(({ which }) => which === 1).length} of ${mended.length} mended by the first remedy, ${mended.filter(({ which }) => which !== undefined).length} by one of three; ${mended.filter(({ which, cheap }) => which !== undefined && cheap).length} of those for under 100 ms or 5 %`,
+  );
 process.exit(0);

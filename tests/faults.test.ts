@@ -117,41 +117,45 @@ describe.each(faultyTests)('$fault', ({ fault, title, cause }) => {
   });
 
   // The drills of the others are played in the tests of series and of mending.
-  it.runIf(fault === 'notice-over-button')('a drill made from a failing attempt fails the same way at a similar rate, without the test', async () => {
-    site.visits.stand(faultyTests.find((one) => one.fault === fault)!.path, [fault], 0.5);
-    const failing = recorded.get(fault)!.find(({ result }) => !result.passed)!;
-    const made = await json<{ id: string; text: string }>('POST', `${server.address}/api/drills`, {
-      attemptId: failing.result.id,
-    });
-    expect(made.status).toBe(201);
-    const begun = await json<{ id: string }>('POST', `${server.address}/api/series`, {
-      drillId: made.body.id,
-      trials,
-    });
-    expect(begun.status).toBe(202);
-    interface View {
-      state: string;
-      done: number;
-      failed: number;
-      otherFailures: number;
-      rate: { low: number; high: number };
-      trials: { id: string; familyId: string | null; same: boolean }[];
-    }
-    const series = await eventually(
-      async () => (await json<View>('GET', `${server.address}/api/series/${begun.body.id}`)).body,
-      (view) => view.state === 'done' && view.done === trials,
-      150_000,
-    );
-    expect(series.otherFailures).toBe(0);
-    // The shop hurts every second visit: none or all of twelve is no such coin, once in two thousand times.
-    expect(series.failed).toBeGreaterThanOrEqual(1);
-    expect(series.failed).toBeLessThanOrEqual(trials - 1);
-    expect(series.rate.low).toBeLessThan(series.failed / trials);
-    expect(series.rate.high).toBeGreaterThan(series.failed / trials);
-    expect(series.trials.filter((trial) => trial.same).every((trial) => trial.familyId === failing.view.familyId)).toBe(
-      true,
-    );
-  }, 180_000);
+  it.runIf(fault === 'notice-over-button')(
+    'a drill made from a failing attempt fails the same way at a similar rate, without the test',
+    async () => {
+      site.visits.stand(faultyTests.find((one) => one.fault === fault)!.path, [fault], 0.5);
+      const failing = recorded.get(fault)!.find(({ result }) => !result.passed)!;
+      const made = await json<{ id: string; text: string }>('POST', `${server.address}/api/drills`, {
+        attemptId: failing.result.id,
+      });
+      expect(made.status).toBe(201);
+      const begun = await json<{ id: string }>('POST', `${server.address}/api/series`, {
+        drillId: made.body.id,
+        trials,
+      });
+      expect(begun.status).toBe(202);
+      interface View {
+        state: string;
+        done: number;
+        failed: number;
+        otherFailures: number;
+        rate: { low: number; high: number };
+        trials: { id: string; familyId: string | null; same: boolean }[];
+      }
+      const series = await eventually(
+        async () => (await json<View>('GET', `${server.address}/api/series/${begun.body.id}`)).body,
+        (view) => view.state === 'done' && view.done === trials,
+        150_000,
+      );
+      expect(series.otherFailures).toBe(0);
+      // The shop hurts every second visit: none or all of twelve is no such coin, once in two thousand times.
+      expect(series.failed).toBeGreaterThanOrEqual(1);
+      expect(series.failed).toBeLessThanOrEqual(trials - 1);
+      expect(series.rate.low).toBeLessThan(series.failed / trials);
+      expect(series.rate.high).toBeGreaterThan(series.failed / trials);
+      expect(
+        series.trials.filter((trial) => trial.same).every((trial) => trial.familyId === failing.view.familyId),
+      ).toBe(true);
+    },
+    180_000,
+  );
 });
 
 describe('the lifeline of a replaced element', () => {

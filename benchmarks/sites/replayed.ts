@@ -39,7 +39,7 @@ export interface Replayed {
   noise: (draw: Draw) => object;
   startSite: (at: { port: number; outsidePort: number; host: string }) => Promise<Site>;
   /** A drill of a case's first failure as planned, at the site as it stands now; nothing where it has none. */
-  drillOf(caseId: string): Promise<{ id: string; text: string; message: string } | undefined>;
+  drillOf(caseId: string): Promise<{ id: string; attempt: string; text: string; message: string } | undefined>;
 }
 
 /** Each site in turn; what was begun for one is ended before the next. */
@@ -76,7 +76,7 @@ export async function* replayedSites(values: {
         .replaceAll(String(recordedPort), String(replayPort))
         .replaceAll(String(recordedPort + 1), String(replayPort + 1));
       await json('PUT', `${api}/drills/${made.body.id}`, { text });
-      return { id: made.body.id, text, message: hurt.message };
+      return { id: made.body.id, attempt: hurt.id, text, message: hurt.message };
     };
     try {
       yield { name, cases, api, drawFor, noise, startSite, drillOf };

@@ -50,6 +50,8 @@ export interface Why {
 
 /** What the analysis needs to know besides the events and what is told of the outcome. */
 export interface Surroundings extends SketchFacts {
+  /** Suite and title of its test: two tests' own bodies are two places. */
+  test?: string;
   /** Passing attempts of the same test, to hold it against; none when none is known. */
   passing: readonly Sketch[];
   /** Others of the same test that failed as this one did: they part where it parts, and many tell it surer. */
@@ -68,7 +70,7 @@ export interface Surroundings extends SketchFacts {
 export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, surroundings: Surroundings): Analysis {
   const alone = sceneOf(events, facts, surroundings);
   const { failure, sketch } = alone;
-  const print = failure && fingerprint(failure, alone.failing);
+  const print = failure && fingerprint(failure, alone.failing, surroundings.test);
   const family = print ? { id: familyId(print), fingerprint: print } : undefined;
   const kin = (family && surroundings.kin?.(family.id)) ?? [];
   const together = kin.length ? contrast([sketch, ...kin], surroundings.passing) : undefined;

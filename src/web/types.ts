@@ -7,6 +7,7 @@ import type { Phase } from '../core/trials/search.ts';
 import type { Proof, Side } from '../core/trials/proof.ts';
 import type { CauseCode } from '../core/causes/cause.ts';
 import type { Remedy } from '../core/remedies/remedy.ts';
+import type { Shown } from '../core/trials/shown.ts';
 import type { Stressor } from '../core/trials/stressor.ts';
 import type { Finding } from '../core/trials/findings.ts';
 import type { Tally, Verdict } from '../core/trials/tally.ts';
@@ -76,6 +77,13 @@ export interface SeriesView extends Omit<Series, 'trials' | 'search' | 'proof'> 
   failed: number;
   otherFailures: number;
   rate: { point: number; low: number; high: number };
+}
+
+/** What the newest search for what provokes a failure has shown. */
+export interface ShownTrials {
+  drillId: string;
+  seriesId: string;
+  shown: Shown;
 }
 
 /** The proof of a remedy as it stands. */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { familyId, fingerprint, normaliseMessage, wordless } from '../families/fingerprint.ts';
+import { bodiless, familyId, fingerprint, normaliseMessage, wordless } from '../families/fingerprint.ts';
 import { prepare } from '../evidence/prepare.ts';
 import { css, element, facts, intercepted, reads, stale, step } from '../evidence/samples.ts';
 import { markupName } from './markup.ts';
@@ -145,6 +145,27 @@ describe('families', () => {
     expect(wordless(fingerprint(read(message, lifeline, either), either))).not.toBe(
       wordless(fingerprint(read(message, lifeline, other), other)),
     );
+  });
+
+  it('the bodies of two tests are two places, code that they share is one', () => {
+    const look = step(300, 310, { action: 'find', command: 'find element', locator: css('[data-ref]') });
+    const at = (frame: string, test: string, told = 'timed out after 900 ms'): string =>
+      fingerprint(readFailure(prepare([look], facts('failed', told, `Error: ${told}\n    at ${frame}`)))!, look, test);
+    const body = 'test (specs/reserve.spec.mjs:31:19)';
+    expect(at(body, 'reserve\nshows the reference')).not.toBe(at(body, 'reserve\nchooses a branch'));
+    // Lines shift from commit to commit; rows of data are one test.
+    expect(at('test (specs/reserve.spec.mjs:88:7)', 'reserve\nrow 3 (“Ada”)')).toBe(
+      at(body, 'reserve\nrow 14 (“Deniz”)'),
+    );
+    const shared = 'signIn (specs/helpers.mjs:4:1)';
+    expect(at(shared, 'reserve\nshows the reference')).toBe(at(shared, 'loans\nlists them'));
+    // A trial knows nothing of it; and what it was before stays known.
+    for (const told of ['timed out after 900 ms', 'timed out after 900 ms waiting for the reference']) {
+      const print = at(body, 'reserve\nshows the reference', told);
+      expect(wordless(print)).toBe(wordless(at(shared, 'x', told)));
+      expect(bodiless(print)).toBe(at(shared, 'x', told));
+      expect(bodiless(bodiless(print))).toBe(bodiless(print));
+    }
   });
 
   it('says what its tries saw, by the words of the test', () => {

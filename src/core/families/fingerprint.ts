@@ -44,14 +44,41 @@ function steadyWords(failure: Failure): string {
   return words ? `${wordsFrom}${words.replace(/\d+/g, '#').toLowerCase()}”` : '';
 }
 
+/** What runners and languages call a test's own body in a stack. */
+const bodyName =
+  /^(?:async |Object\.|Context\.|Suite\.|Test\.)?(?:tests?|it|spec|scenario|body|fn|run|callback|anonymous|<anonymous>|test[_A-Z]\w{0,200})$/;
+/** Failures that lie where they come up: in a helper that tests share they are one, in the bodies of two tests they are two. */
+const ofPlace = new Set<FailureKind>([...ofLocator, 'assertion']);
+
+const mostTitle = 400;
+/** A test as far as its rows of data go: what is numbered, quoted or bracketed in its title does not make another. */
+const steadyTitle = (title: string): string =>
+  title
+    .slice(0, mostTitle)
+    .replace(/"[^"]{0,100}"|“[^”]{0,100}”|'[^']{0,100}'|\([^)]{0,100}\)|\[[^\]]{0,100}\]/g, '')
+    .replace(/\d+/g, '#')
+    .replace(/\s+/g, ' ')
+    .trim();
+
+/** Which test's own body a failure lies in; nothing where it lies in code that tests may share, or nobody knows. */
+function bodyOf({ kind, ownFrame }: Failure, test: string | undefined): string {
+  if (test === undefined || !ownFrame || !ofPlace.has(kind)) return '';
+  return ownFrame.name === undefined || bodyName.test(ownFrame.name) ? ` in ${shortHash(steadyTitle(test))}` : '';
+}
+
 /**
- * What makes two failures the same failure: its kind, the step it happened at, and what the test calls it. Where no
+ * What makes two failures the same failure: its kind, the step it happened at, what the test calls it and, where it lies in a
+ * test's own body rather than in code that tests share, which test that is. Where no
  * step is known: the locator, or the normalised telling line and the place in the team's own code (by
  * function, since lines shift from commit to commit; by line where no function is told).
  */
-export function fingerprint(failure: Failure, step: StepEvent | undefined): string {
-  if (step)
-    return `${failure.kind}|${step.data.command}|${step.data.subject ?? ''}|${step.data.locator ? locatorKey(step.data.locator) : ''}${steadyWords(failure)}`;
+export function fingerprint(failure: Failure, step: StepEvent | undefined, test?: string): string {
+  if (step) {
+    const at = `${failure.kind}|${step.data.command}|${step.data.subject ?? ''}|${step.data.locator ? locatorKey(step.data.locator) : ''}`;
+    const words = steadyWords(failure);
+    const body = bodyOf(failure, test);
+    return `${at}${words || (body && `${wordsFrom}”`)}${body}`;
+  }
   if (failure.locator && ofLocator.has(failure.kind)) return `${failure.kind}|${steadyLocator(failure)}|`;
   const { ownFrame } = failure;
   const file = ownFrame?.file.split(/[\\/]/).at(-1);
@@ -62,8 +89,12 @@ export function fingerprint(failure: Failure, step: StepEvent | undefined): stri
 /** The stable id of a family: the same failure has the same id in every run and every workspace. */
 export const familyId = (print: string): string => `f-${shortHash(print)}`;
 
+/** A fingerprint without which test's body it lies in: what it was before anybody asked. */
+export const bodiless = (print: string): string =>
+  print.includes(wordsFrom) ? print.replace(/ in [0-9a-z]{11}$/, '').replace(/\|“”$/, '') : print;
+
 /**
- * A fingerprint without what the test itself called it, and without which of several matches it was: a drill replays the
+ * A fingerprint without what the test itself called it, whose body it lies in, and without which of several matches it was: a drill replays the
  * step, knows nothing of the words, and checks one by one what the test may have joined.
  */
 export const wordless = (print: string): string => print.split(wordsFrom, 1)[0]!.replace(/\[\d+\](?= >>|\||$)/g, '');

@@ -47,6 +47,11 @@ export class FamilyIndex {
     else this.byAnchor.set(anchor, [{ words, family }]);
   }
 
+  /** The family of this very fingerprint. */
+  exactly(print: string): string | undefined {
+    return this.exact.get(print);
+  }
+
   /** The family of a fingerprint and how it was found; undefined when it begins a family of its own. */
   find(print: string): { family: string; how: 'same' | 'near' } | undefined {
     const same = this.exact.get(print);

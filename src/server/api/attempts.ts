@@ -6,6 +6,7 @@ import { wouldTell } from '../../core/causes/would-tell.ts';
 import { reportable, type ReportedOutcome } from '../../core/evidence/attempt.ts';
 import { lanes, type Lane } from '../../core/evidence/event.ts';
 import { usualOf } from '../../core/evidence/usual.ts';
+import { shownTrials } from '../store/shown-trials.ts';
 import type { Services } from './context.ts';
 import { bodyAs, found, inTime, notFound, Problem, queryNumber } from './problem.ts';
 
@@ -103,6 +104,7 @@ export function attemptRoutes({ store, sink, desk, version }: Services): Hono {
       suspects,
       undetermined: attempt.undetermined,
       waitsFor: why?.waitsFor ?? [],
+      trials: shownTrials(store.db, id, attempt.test.id, attempt.familyId) ?? null,
       ...(tells ? { wouldTell: tells } : {}),
     });
   });

@@ -27,7 +27,7 @@ export interface EvidenceShelves {
 export interface AttemptToJudge {
   id: string;
   facts: AttemptFacts;
-  about: { test: string; environmentKey: string; startedAt: number; commit?: string };
+  about: { test: string; title: string; environmentKey: string; startedAt: number; commit?: string };
 }
 
 export interface Analysed {
@@ -44,6 +44,7 @@ export function toJudge(attempt: Attempt, commit: string | null | undefined, rul
     facts: { outcome, message, stack, environment, ...(file ? { file } : {}), rules },
     about: {
       test: attempt.test.id,
+      title: `${attempt.test.suite}\n${attempt.test.title}`,
       environmentKey: environmentKey(environment),
       startedAt,
       ...(commit ? { commit } : {}),
@@ -68,13 +69,14 @@ export async function analyseStored(
   const analysis = analyse(recorded, facts, {
     id,
     startedAt: about.startedAt,
+    test: about.title,
     ...(about.commit ? { commit: about.commit } : {}),
     ...(neighbours ? { neighbours } : {}),
     ...(look ? { look } : {}),
     priors,
     ...(fails && recorded.length ? { ordinary: ordinaryOf(db) } : {}),
     // Without evidence of its own there is nothing to hold against anything.
-    ...(fails ? { trials: (family: string) => shownTrials(db, id, about.test, family) } : {}),
+    ...(fails ? { trials: (family: string) => shownTrials(db, id, about.test, family)?.shown } : {}),
     kin: (family) => (recorded.length ? sketches.ofFamily(family, about.test, id) : []),
     passing: recorded.length ? sketches.baseline(about.test, id, about.environmentKey) : [],
   });

@@ -1,6 +1,6 @@
 import type Database from 'better-sqlite3';
 import type { CauseCode } from '../../core/causes/cause.ts';
-import { familyId } from '../../core/families/fingerprint.ts';
+import { bodiless, familyId } from '../../core/families/fingerprint.ts';
 import { FamilyIndex } from '../../core/families/near.ts';
 import type { Decision, Family, Verdict } from '../../core/records.ts';
 import { prepared } from './prepared.ts';
@@ -73,23 +73,36 @@ export class Families {
    */
   of(print: string, test: string, sentence: string, at: number): string {
     this.refresh();
-    const own = prepared(this.db, 'SELECT family_id AS id FROM fingerprints WHERE fingerprint = ?').get(
+    const own = prepared(this.db, 'SELECT family_id AS id FROM fingerprints WHERE fingerprint IN (?, ?)').get(
       `${print}\n@${test}`,
+      `${bodiless(print)}\n@${test}`,
     ) as { id: string } | undefined;
-    const found = own ? undefined : this.index.find(print);
+    const found = own ? undefined : (this.index.find(print) ?? this.asBefore(print));
     const id = own?.id ?? found?.family ?? familyId(print);
     prepared(
       this.db,
       'INSERT INTO families (id, fingerprint, sentence, first_at) VALUES (?, ?, ?, ?) ON CONFLICT (id) DO UPDATE SET first_at = min(first_at, excluded.first_at)',
     ).run(id, print, sentence, at);
-    if (!own && found?.how !== 'same') {
+    if (!own && (found?.how !== 'same' || bodiless(print) !== print)) {
       prepared(this.db, 'INSERT OR IGNORE INTO fingerprints (fingerprint, family_id, how) VALUES (?, ?, ?)').run(
         print,
         id,
-        found ? 'near' : 'same',
+        found?.how ?? 'same',
       );
     }
     return id;
+  }
+
+  /** The family that a failure in a test's own body had before its body told it from others': the first to ask keeps it. */
+  private asBefore(print: string): { family: string; how: 'same' } | undefined {
+    const plain = bodiless(print);
+    const family = plain === print ? undefined : this.index.exactly(plain);
+    if (family === undefined) return undefined;
+    const taken = prepared(
+      this.db,
+      'SELECT 1 FROM fingerprints WHERE family_id = ? AND fingerprint <> ? AND substr(fingerprint, 1, length(?)) = ?',
+    ).get(family, plain, plain, plain);
+    return taken ? undefined : { family, how: 'same' };
   }
 
   /** Learns what was added since, also by the intake's own thread; starts anew after a join, a split or an undo. */

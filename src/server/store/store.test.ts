@@ -6,6 +6,7 @@ import { analyse } from '../../core/analyse.ts';
 import type { Outcome } from '../../core/evidence/attempt.ts';
 import { css, element, facts, line, stale, step } from '../../core/evidence/samples.ts';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
+import { familyId } from '../../core/families/fingerprint.ts';
 import { familiesOfRun } from '../api/run-families.ts';
 import { Store } from './store.ts';
 
@@ -267,6 +268,23 @@ describe('verdicts', () => {
       leading: { cause: 'replaced-element' },
     });
   });
+});
+
+it('a family that tests’ own bodies now tell apart stays with the first, and its verdict with it', () => {
+  const plain = 'timeout|find element||css=[data-ref]|“the reference”';
+  const { families } = store;
+  const before = families.of(plain, 't1', 'was', 1);
+  families.decide(before, 2, 'confirm', 'slow-response', '');
+  const [one, other] = ['0123456789a', 'b0123456789'].map((test) => `${plain} in ${test}`);
+  expect(families.of(one!, 't1', 'is', 3)).toBe(before);
+  const second = families.of(other!, 't2', 'is', 4);
+  expect(second).not.toBe(before);
+  // Asked again they are what they were.
+  expect(families.of(other!, 't2', 'is', 5)).toBe(second);
+  expect(families.of(one!, 't1', 'is', 6)).toBe(before);
+  expect(families.verdict(before).confirmed).toBe('slow-response');
+  // In a workspace that never knew it otherwise, each has the id that it has everywhere.
+  expect(second).toBe(familyId(other!));
 });
 
 it('series a killed server left are stopped, not lost', () => {

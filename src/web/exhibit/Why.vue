@@ -118,6 +118,21 @@ watch(
       </li>
     </ol>
   </section>
+  <section v-if="bench.trials" aria-label="What trials showed">
+    <h2>What trials showed</h2>
+    <ul class="chain">
+      <li v-for="one in bench.trials.shown.provoked" :key="one.words">
+        <RouterLink :to="`/drills/${bench.trials.drillId}?series=${bench.trials.seriesId}`"
+          >{{ one.failed }} of {{ one.done }} fail this way while {{ one.words }}</RouterLink
+        >
+      </li>
+      <li v-if="!bench.trials.shown.provoked.length">
+        <RouterLink :to="`/drills/${bench.trials.drillId}?series=${bench.trials.seriesId}`"
+          >Nothing that was tried brings it on demand</RouterLink
+        >
+      </li>
+    </ul>
+  </section>
   <section aria-label="What to do">
     <h2 class="what">What to do</h2>
     <p v-if="trouble" class="brick">{{ trouble }}</p>

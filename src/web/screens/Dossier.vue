@@ -82,7 +82,8 @@ const rows = computed(() => {
   return (family.value?.suspects ?? [])
     .filter(
       (s) =>
-        s.for.length ||
+        // What trials tell speaks for many causes alike.
+        s.for.some(({ code }) => !code.startsWith('provoked-by-')) ||
         s.probability >= worthARow ||
         verdict?.confirmed === s.cause ||
         verdict?.cleared.some((c) => c.cause === s.cause),

@@ -7,7 +7,7 @@ import { locatorKey } from '../../core/evidence/locator.ts';
 import { countBetween, mostInSight, stopsOf, type StopLane, type Stops } from '../../core/scaffold/crowd.ts';
 import { polesOf } from '../../core/scaffold/poles.ts';
 import { api } from '../api.ts';
-import type { AttemptView, Suspect } from '../types.ts';
+import type { AttemptView, ShownTrials, Suspect } from '../types.ts';
 
 interface Outline {
   total: number;
@@ -22,6 +22,13 @@ interface Outline {
 const overlap = 0.6;
 
 /** The evidence of the bench: one attempt, its events as far as they are needed, what was found in them. */
+interface SuspectsAnswer {
+  suspects: Suspect[];
+  waitsFor: Source[];
+  wouldTell?: WouldTell;
+  trials: ShownTrials | null;
+}
+
 export function useBenchEvidence() {
   const attempt = ref<AttemptView>();
   const outline = shallowRef<Outline>({ total: 0, until: 0, whole: true, stops: {}, events: [] });
@@ -31,13 +38,14 @@ export function useBenchEvidence() {
   const suspects = ref<Suspect[]>([]);
   const waitsFor = ref<Source[]>([]);
   const wouldTell = ref<WouldTell>();
+  const trials = ref<ShownTrials | null>(null);
   const loading = ref(false);
 
   async function load(id: string): Promise<void> {
     const [one, found, suspected, drawn] = await Promise.all([
       api<AttemptView>('GET', `/attempts/${id}`),
       api<{ clues: Clue[] }>('GET', `/attempts/${id}/clues`),
-      api<{ suspects: Suspect[]; waitsFor: Source[]; wouldTell?: WouldTell }>('GET', `/attempts/${id}/suspects`),
+      api<SuspectsAnswer>('GET', `/attempts/${id}/suspects`),
       api<Outline>('GET', `/attempts/${id}/outline`),
     ]);
     if (attempt.value?.id !== id) stretch.value = undefined;
@@ -46,6 +54,7 @@ export function useBenchEvidence() {
     suspects.value = suspected.suspects;
     waitsFor.value = suspected.waitsFor;
     wouldTell.value = suspected.wouldTell;
+    trials.value = suspected.trials;
     for (const times of Object.values(drawn.stops)) times.sort((x, y) => x - y);
     outline.value = drawn;
     const before = stretch.value;
@@ -134,6 +143,7 @@ export function useBenchEvidence() {
     suspects,
     waitsFor,
     wouldTell,
+    trials,
     poles,
     failureAt,
     failingKey,
