@@ -17,6 +17,7 @@ const hardy = [
   'tests/api.test.ts',
   'tests/bench/film.test.ts',
   'tests/firefox.test.ts',
+  'tests/intake/alignment.test.ts',
   'tests/intake/api.test.ts',
   'tests/intake/secrets.test.ts',
   'tests/killing.test.ts',

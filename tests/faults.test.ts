@@ -8,8 +8,8 @@ import { ferryTests } from '../demo/suite/tests.ts';
 import type { ElementEvent, EvidenceEvent } from '../src/core/evidence/event.ts';
 import { eventually, json, ready, startServerProcess, type AttemptView, type ServerProcess } from './helpers.ts';
 
-/** Real sessions against the ferry shop with one fault switched on: six attempts each. */
-const attemptsEach = 6;
+/** Real sessions against the ferry shop with one fault switched on: four attempts each. */
+const attemptsEach = 4;
 const trials = 12;
 const mostAgain = 4;
 

@@ -27,7 +27,13 @@ beforeAll(async () => {
     // Two visits that hurt, whose fare comes so late that the test is seen to wait for it, and two that do not.
     const hurts = [true, true, false, false].slice(0, number);
     const run = { remote: `${server.address}/wd`, site, run: 'mending' };
-    ids.push(await runAttempt({ ...run, faults: { [title]: { fault, hurts, seed: 35 } } }, test, number));
+    ids.push(
+      await runAttempt(
+        { ...run, faults: { [title]: { fault, hurts, seed: 35, hurting: { fareMs: 1600 } } } },
+        test,
+        number,
+      ),
+    );
   }
   for (const { id } of ids) await ready(server.address, id);
   attempt = ids.find(({ passed }) => !passed)!.id;
@@ -86,7 +92,13 @@ it('one press provokes it, mends it and proves that', async () => {
   await page.goto(`${server.address}/attempts/${attempt}`);
   // The same as anybody's press, with fewer trials of the proof.
   await page.route('**/api/mendings', (route) =>
-    route.continue({ postData: JSON.stringify({ ...(route.request().postDataJSON() as object), trials }) }),
+    route.continue({
+      postData: JSON.stringify({
+        ...(route.request().postDataJSON() as object),
+        trials,
+        budget: { trials: 32, minutes: 5 },
+      }),
+    }),
   );
   await page.getByRole('button', { name: /^Mend/ }).click();
   await page.waitForURL(/\/mendings\/m-/);
@@ -115,7 +127,12 @@ it('one press provokes it, mends it and proves that', async () => {
   await page.getByRole('button', { name: 'Confirm: Replaced element' }).click();
   await page.getByRole('link', { name: 'confirmed, see its dossier' }).click();
   await page.waitForURL(/\/dossiers\//);
-  await page.getByText(`Provoked, mended and proven: ${proof.words}`).waitFor();
+  const note = page.getByLabel('Note for whoever comes next');
+  await eventually(
+    () => note.inputValue(),
+    (text) => text.includes(`Provoked, mended and proven: ${proof.words}`),
+    20_000,
+  );
   expect(troubles).toEqual([]);
 }, 500_000);
 

@@ -58,13 +58,13 @@ export function drawVisit(seed: number, switchedOn: readonly Fault[], rate = hur
 /** The visits of a site: what is planned for the next ones, and what the ones so far were given. */
 export class Visits {
   private readonly known = new Map<string, Visit>();
-  private readonly planned: { seed: number; faults: Fault[]; rate?: number }[] = [];
+  private readonly planned: { seed: number; faults: Fault[]; rate?: number; hurting?: Partial<Visit> }[] = [];
   private readonly standing = new Map<string, { faults: Fault[]; rate?: number }>();
   private count = 0;
 
-  /** The very next visits get these conditions, one each. */
-  plan(seed: number, faultsOn: Fault[], rate?: number): void {
-    this.planned.push({ seed, faults: faultsOn, rate });
+  /** The very next visits get these conditions, one each. @param hurting what those that hurt meet besides */
+  plan(seed: number, faultsOn: Fault[], rate?: number, hurting: Partial<Visit> = {}): void {
+    this.planned.push({ seed, faults: faultsOn, rate, hurting });
   }
 
   /** Every visit that begins at this path without a plan of its own draws from these faults. */
@@ -79,9 +79,10 @@ export class Visits {
   begin(path: string): Visit {
     const planned = this.planned.shift();
     const standing = this.standing.get(path);
-    const visit = planned
+    const drawn = planned
       ? drawVisit(planned.seed, planned.faults, planned.rate)
       : drawVisit(7919 * ++this.count, standing?.faults ?? [], standing?.rate);
+    const visit = drawn.hurts ? { ...drawn, ...planned?.hurting } : drawn;
     this.known.set(visit.id, visit);
     return visit;
   }

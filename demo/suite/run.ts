@@ -1,5 +1,5 @@
 import type { FerrySite } from '../site/site.ts';
-import type { Fault } from '../site/visits.ts';
+import type { Fault, Visit } from '../site/visits.ts';
 import { stackOf } from './stack.ts';
 import { ferryTests, type FerryTest } from './tests.ts';
 import { WebDriver } from './webdriver.ts';
@@ -13,7 +13,7 @@ export interface SuiteRun {
   retries?: number;
   size?: string;
   /** Faults switched on for a test, by title, and for each of its attempts whether the visit draws the timing that hurts. */
-  faults?: Readonly<Record<string, { fault: Fault; hurts: boolean[]; seed?: number }>>;
+  faults?: Readonly<Record<string, { fault: Fault; hurts: boolean[]; seed?: number; hurting?: Partial<Visit> }>>;
   tests?: readonly FerryTest[];
 }
 
@@ -48,6 +48,7 @@ export async function runAttempt(options: SuiteRun, test: FerryTest, number: num
     (planned?.seed ?? 1000) + number,
     planned ? [planned.fault] : [],
     planned?.hurts[number - 1] ? 1 : 0,
+    planned?.hurting,
   );
   const driver = await WebDriver.open(options.remote, {
     browserName: 'chrome',

@@ -268,7 +268,7 @@ describe('a driver', () => {
 
 describe('a client that talks BiDi only', () => {
   it('is not taken for idle, and reaches nothing of this machine', async () => {
-    const here = await startServerProcess({ env: { ISKEL_IDLE_SECONDS: '1' } });
+    const here = await startServerProcess({ env: { ISKEL_IDLE_SECONDS: '3' } });
     const driver = await WebDriver.open(`${here.address}/wd`, {
       browserName: 'chrome',
       webSocketUrl: true,
@@ -292,7 +292,7 @@ describe('a client that talks BiDi only', () => {
       socket.send(JSON.stringify({ id, method, params }));
       return answered;
     };
-    for (let i = 0; i < 9; i++) {
+    for (let i = 0; i < 12; i++) {
       expect((await ask('browsingContext.getTree', {})).type).toBe('success');
       await sleep(350);
     }

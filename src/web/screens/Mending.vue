@@ -11,7 +11,7 @@ import ProofFound from '../parts/ProofFound.vue';
 import SearchFound from '../parts/SearchFound.vue';
 import Strip from '../parts/Strip.vue';
 import Trouble from '../parts/Trouble.vue';
-import type { MendingView } from '../types.ts';
+import type { MendingView, Verdict } from '../types.ts';
 import { progressOf } from '../series-words.ts';
 import { moment } from '../words.ts';
 
@@ -84,11 +84,12 @@ const confirmed = ref(false);
 const cause = computed(() => (mended.value ? (proof.value?.cause ?? undefined) : undefined));
 const confirm = (): Promise<void> =>
   act(async () => {
-    await api('POST', `/families/${mending.value!.attempt!.familyId}/decisions`, {
-      kind: 'confirm',
-      cause: cause.value,
-      text: `Provoked, mended and proven: ${proof.value!.words}`,
-    });
+    const family = `/families/${mending.value!.attempt!.familyId}`;
+    const text = `Provoked, mended and proven: ${proof.value!.words}`;
+    // What others noted stays.
+    const { verdict } = await api<{ verdict: Verdict }>('GET', family);
+    await api('POST', `${family}/decisions`, { kind: 'confirm', cause: cause.value, text });
+    await api('POST', `${family}/decisions`, { kind: 'note', text: [verdict.note, text].filter(Boolean).join('\n') });
     confirmed.value = true;
   }, 'The cause was not confirmed');
 const playUnder = (stressors: object[]): Promise<void> =>
