@@ -89,11 +89,11 @@ function tellAll(mode: keyof typeof modes): Told[] {
         ...(commit ? { commit } : {}),
         ...(look ? { look } : {}),
         passing: baseline ? before.slice(-24) : [],
-        kin: (family) => (failed.get(`${label.mechanism} ${family}`) ?? []).slice(-8),
+        kin: (print) => (failed.get(`${label.mechanism} ${print}`) ?? []).slice(-8),
       },
     );
     if (analysis.family) {
-      const key = `${label.mechanism} ${analysis.family.id}`;
+      const key = `${label.mechanism} ${analysis.family.fingerprint}`;
       failed.set(key, [...(failed.get(key) ?? []), analysis.sketch!]);
     }
     if (outcome === 'passed' && analysis.undetermined) passed.set(label.mechanism, [...before, analysis.sketch!]);

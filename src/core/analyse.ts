@@ -55,9 +55,9 @@ export interface Surroundings extends SketchFacts {
   /** Passing attempts of the same test, to hold it against; none when none is known. */
   passing: readonly Sketch[];
   /** Others of the same test that failed as this one did: they part where it parts, and many tell it surer. */
-  kin?: (family: string) => readonly Sketch[];
+  kin?: (print: string) => readonly Sketch[];
   /** What trials of a failure have shown, where a search for what provokes it was played. */
-  trials?: (family: string) => Shown | undefined;
+  trials?: (print: string) => Shown | undefined;
   /** What the picture of the failure shows, where somebody looked. */
   look?: Look;
   /** What happens in attempts that pass, of all tests; nothing is held against it without. */
@@ -72,9 +72,9 @@ export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, s
   const { failure, sketch } = alone;
   const print = failure && fingerprint(failure, alone.failing, surroundings.test);
   const family = print ? { id: familyId(print), fingerprint: print } : undefined;
-  const kin = (family && surroundings.kin?.(family.id)) ?? [];
+  const kin = (family && surroundings.kin?.(family.fingerprint)) ?? [];
   const together = kin.length ? contrast([sketch, ...kin], surroundings.passing) : undefined;
-  const trials = family && surroundings.trials?.(family.id);
+  const trials = family && surroundings.trials?.(family.fingerprint);
   const scene = { ...alone, ...(together ? { together, kin } : {}), ...(trials ? { trials } : {}) };
   const split = (together ?? scene.against)?.split;
   const clues = findClues(scene);

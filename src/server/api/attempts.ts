@@ -104,7 +104,7 @@ export function attemptRoutes({ store, sink, desk, version }: Services): Hono {
       suspects,
       undetermined: attempt.undetermined,
       waitsFor: why?.waitsFor ?? [],
-      trials: shownTrials(store.db, id, attempt.test.id, attempt.familyId) ?? null,
+      trials: shownTrials(store.db, id, attempt.test.id, store.attempts.printOf(id)) ?? null,
       ...(tells ? { wouldTell: tells } : {}),
     });
   });

@@ -76,8 +76,8 @@ export async function analyseStored(
     priors,
     ...(fails && recorded.length ? { ordinary: ordinaryOf(db) } : {}),
     // Without evidence of its own there is nothing to hold against anything.
-    ...(fails ? { trials: (family: string) => shownTrials(db, id, about.test, family)?.shown } : {}),
-    kin: (family) => (recorded.length ? sketches.ofFamily(family, about.test, id) : []),
+    ...(fails ? { trials: (print: string) => shownTrials(db, id, about.test, print)?.shown } : {}),
+    kin: (print) => (recorded.length ? sketches.failingAs(print, about.test, id) : []),
     passing: recorded.length ? sketches.baseline(about.test, id, about.environmentKey) : [],
   });
   return { analysis, words: findWords(recorded, facts.message, analysis.failure?.sentence ?? '') };

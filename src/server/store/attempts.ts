@@ -358,6 +358,13 @@ export class Attempts {
     this.judge(id, analysis.clues, analysis);
   }
 
+  /** What a failure is known by; null where it has none. */
+  printOf(id: string): string | null {
+    return (
+      (prepared(this.db, 'SELECT fingerprint FROM attempts WHERE id = ?').pluck().get(id) as string | null) ?? null
+    );
+  }
+
   /** A trial that failed at the step at which the attempt failed that its drill was made from failed as that did. */
   private familyOfDrilled({ seriesId }: Attempt, print: string): string | undefined {
     if (!seriesId) return undefined;

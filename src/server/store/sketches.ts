@@ -1,3 +1,4 @@
+import { bodiless } from '../../core/families/fingerprint.ts';
 import type Database from 'better-sqlite3';
 import { sketchVersion, type Sketch } from '../../core/contrast/sketch.ts';
 import { prepared } from './prepared.ts';
@@ -48,15 +49,16 @@ export class Sketches {
     return [...own, ...others];
   }
 
-  /** Others of a test that failed in one way, the newest first. */
-  ofFamily(family: string, test: string, except: string): Sketch[] {
+  /** Others of a test that failed in one way, the newest first; also those that older rules told no test's body of. */
+  failingAs(print: string, test: string, except: string): Sketch[] {
     return this.bodies(
       // By its test, which has few attempts; a family may have all of a run's.
       `SELECT s.body FROM attempts a INDEXED BY attempts_by_test JOIN sketches s ON s.attempt_id = a.id
-       WHERE a.test_id = ? AND a.family_id = ? AND a.id <> ? AND s.version = ${sketchVersion} AND a.series_id IS NULL
+       WHERE a.test_id = ? AND a.fingerprint IN (?, ?) AND a.id <> ? AND s.version = ${sketchVersion} AND a.series_id IS NULL
        ORDER BY a.started_at DESC LIMIT ${kinMost}`,
       test,
-      family,
+      print,
+      bodiless(print),
       except,
     );
   }
