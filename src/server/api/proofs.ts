@@ -4,7 +4,7 @@ import { parseDrill } from '../../core/drill/parse.ts';
 import type { ProofKept } from '../../core/records.ts';
 import { proofOf, wantedOf } from '../../core/trials/proof.ts';
 import { allWords, type Stressor } from '../../core/trials/stressor.ts';
-import { proofFor } from '../jobs/proof-of.ts';
+import { proofsFor } from '../jobs/proof-of.ts';
 import { proofTrials } from '../jobs/turns.ts';
 import type { StoredDrill } from '../store/drills.ts';
 import type { Store } from '../store/store.ts';
@@ -74,7 +74,7 @@ async function kept(services: Services, drill: StoredDrill, remedy: string): Pro
       'no-remedies',
       'this drill was made from no attempt, so nothing is advised on it; name another drill by its id as its remedy',
     );
-  const proof = proofFor(store, drill, await remedyOf(services, drill.attemptId, remedy));
+  const proof = proofsFor(store, drill)(await remedyOf(services, drill.attemptId, remedy));
   if (!proof)
     throw new Problem(
       409,

@@ -7,7 +7,7 @@ import type { Changes } from '../changes.ts';
 import type { Store } from '../store/store.ts';
 import { adviceOn } from './advice-on.ts';
 import type { Contrasts } from './contrasts.ts';
-import { proofFor } from './proof-of.ts';
+import { proofsFor } from './proof-of.ts';
 import type { SeriesJobs } from './series.ts';
 import { proofTrials } from './turns.ts';
 
@@ -89,11 +89,12 @@ export class MendingJobs {
     if (!attempt || !drill) return this.end(id, 'failed', null, 'its attempt is gone');
     const { remedies } = findings.length ? await adviceOn(store, this.contrasts, attempt) : { remedies: [] };
     // A remedy that cannot be put into the drill as it is now is none.
-    const playable = remedies.filter((one) => proofFor(store, drill, one) !== undefined);
+    const proofFor = proofsFor(store, drill);
+    const playable = remedies.filter((one) => proofFor(one) !== undefined);
     const next = nextMend({ findings, remedies: playable, proofs: mending.proofs.flatMap((one) => this.verdict(one)) });
     if (store.mendings.get(id)?.state !== 'running') return;
     if ('ended' in next) return this.end(id, 'done', next.ended);
-    const proof = proofFor(store, drill, next.prove)!;
+    const proof = proofFor(next.prove)!;
     const { drillId, engine, trials } = mending;
     store.mendings.addProof(
       id,

@@ -70,13 +70,6 @@ export class Drills {
     return (rows as SeriesRow[]).map(seriesFrom);
   }
 
-  proofsOf(drill: string): Series[] {
-    const rows = this.db
-      .prepare(`${selectSeries} WHERE drill_id = ? AND proof IS NOT NULL ORDER BY created_at DESC`)
-      .all(drill);
-    return (rows as SeriesRow[]).map(seriesFrom);
-  }
-
   /** The same in brief: without the texts that were played and what was to be tried. */
   brief(
     series: Series,

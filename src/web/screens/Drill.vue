@@ -7,10 +7,10 @@ import type { PlaceView } from '../../core/records.ts';
 import type { DrillError } from '../../core/drill/drill.ts';
 import { formatDrill } from '../../core/drill/format.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
+import { useActs } from '../act.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
-import { useTell } from '../tell.ts';
 import DrillEditor from '../parts/DrillEditor.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import RateInterval from '../parts/RateInterval.vue';
@@ -33,7 +33,6 @@ interface DrillView {
 
 const route = useRoute();
 const router = useRouter();
-const tell = useTell();
 const id = String(route.params.id);
 const drill = ref<DrillView>();
 const text = ref('');
@@ -51,7 +50,7 @@ void api<{ places: PlaceView[] }>('GET', '/health').then(
   () => undefined,
 );
 const error = ref<unknown>();
-const busy = ref(false);
+const { busy, act } = useActs();
 
 /** The drill is checked as one types, by the same reader that plays it. */
 const errors = computed((): DrillError[] => parseDrill(text.value).errors);
@@ -111,17 +110,6 @@ watch(
 );
 const compare = (to: string): void => void router.replace({ query: { ...route.query, against: to || undefined } });
 
-async function act(work: () => Promise<void>, failed: string): Promise<void> {
-  if (busy.value) return;
-  busy.value = true;
-  try {
-    await work();
-  } catch (problem) {
-    tell(failed, problem);
-  } finally {
-    busy.value = false;
-  }
-}
 const save = async (): Promise<void> => {
   if (!changed.value) return;
   await api('PUT', `/drills/${id}`, { text: text.value });

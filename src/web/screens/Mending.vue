@@ -3,10 +3,10 @@ import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { causeNames } from '../../core/causes/cause.ts';
+import { useActs } from '../act.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
-import { useTell } from '../tell.ts';
 import ProofFound from '../parts/ProofFound.vue';
 import SearchFound from '../parts/SearchFound.vue';
 import Strip from '../parts/Strip.vue';
@@ -18,11 +18,10 @@ import { moment } from '../words.ts';
 /** A failure that is provoked, mended and proven in one go: what provokes it on the left, what mends it on the right. */
 const route = useRoute();
 const router = useRouter();
-const tell = useTell();
 const id = computed(() => String(route.params.id));
 const mending = ref<MendingView>();
 const error = ref<unknown>();
-const busy = ref(false);
+const { busy, act } = useActs();
 
 async function load(): Promise<void> {
   try {
@@ -58,17 +57,6 @@ const title = computed(() => {
 const lower = (words: string): string => `${words[0]!.toLowerCase()}${words.slice(1)}`;
 const ordinal = (n: number): string => ['first', 'second', 'third'][n - 1] ?? `${n}th`;
 
-async function act(work: () => Promise<void>, failed: string): Promise<void> {
-  if (busy.value) return;
-  busy.value = true;
-  try {
-    await work();
-  } catch (problem) {
-    tell(failed, problem);
-  } finally {
-    busy.value = false;
-  }
-}
 const stop = (): Promise<void> =>
   act(async () => {
     mending.value = await api<MendingView>('DELETE', `/mendings/${id.value}`);
