@@ -31,6 +31,8 @@ const hardy = [
   'tests/standing/hostile-wire.test.ts',
   'tests/standing/killed.test.ts',
   'tests/standing/secrets.test.ts',
+  'tests/standing/trouble-disk.test.ts',
+  'tests/standing/trouble-drivers.test.ts',
   'tests/standing/trouble.test.ts',
   'tests/webkit.test.ts',
   'tests/wire.test.ts',

@@ -70,6 +70,8 @@ export async function recordedSite(name: string, how: Recording): Promise<Record
         api: `${server.address}/api`,
         attempts: how.attempts,
         seed: how.seed,
+        // A range of its own, so that two sites can be recorded at once.
+        port: 21120 + 100 * siteNames(how.sites).indexOf(name),
         out: resolve(result),
         ...(how.earlier ? { earlier: how.earlier } : {}),
       };

@@ -1,12 +1,15 @@
 import { serve, type ServerType } from '@hono/node-server';
-import { Hono } from 'hono';
+import { Hono, type Context } from 'hono';
 import { getCookie, setCookie } from 'hono/cookie';
 import { randomBytes } from 'node:crypto';
 import { seeded } from '../../src/core/stats/seeded.ts';
-import type { Handler, Mechanism, Meeting } from './mechanism.ts';
+import { sleep, type Handler, type Mechanism, type Meeting } from './mechanism.ts';
+import { noiseOf, withNoise, type Noise } from './noise.ts';
 
 interface Visit extends Meeting {
   id: string;
+  /** What happens in it and means nothing. */
+  noise: Noise;
   /** When it parted from a visit that is not hurt, by the site's clock; absent when it did not, or not yet. */
   partedAt?: number;
 }
@@ -27,7 +30,8 @@ export async function startYard(mechanisms: readonly Mechanism[], port = 0): Pro
 
   const begin = (mechanism: Mechanism): Visit => {
     const plan = planned?.mechanism === mechanism && !planned.came ? planned : undefined;
-    const random = seeded((plan?.seed ?? visits.size) * 7919);
+    const seed = plan?.seed ?? visits.size;
+    const random = seeded(seed * 7919);
     const visit: Visit = {
       id: randomBytes(8).toString('hex'),
       hurts: plan?.hurts ?? false,
@@ -35,6 +39,7 @@ export async function startYard(mechanisms: readonly Mechanism[], port = 0): Pro
       parted: (afterMs = 0) => {
         if (visit.hurts) visit.partedAt ??= Date.now() + afterMs;
       },
+      noise: noiseOf(seed + nameNumber(mechanism.id)),
       kept: kept.get(mechanism.id)!,
       outside: outside.address,
     };
@@ -64,6 +69,17 @@ export async function startYard(mechanisms: readonly Mechanism[], port = 0): Pro
       });
     }
   }
+  // Where the noise of the pages asks.
+  const after = (c: Context): Promise<void> => sleep(Math.min(5000, Number(c.req.query('after')) || 0));
+  app.get('/news', async (c) => {
+    await after(c);
+    return c.json({ text: 'Ferries run to the winter timetable.' });
+  });
+  outside.app.get('/counter', async (c) => {
+    await after(c);
+    c.header('access-control-allow-origin', '*');
+    return c.body(null, c.req.query('status') === '503' ? 503 : 204);
+  });
   const site = await open(app, port);
   return {
     address: site.address,
@@ -81,9 +97,13 @@ export async function startYard(mechanisms: readonly Mechanism[], port = 0): Pro
   };
 }
 
-async function answer(handler: Handler, visit: Visit, c: Parameters<Handler>[1]): Promise<Response> {
+/** A number from a name, so that two mechanisms of the same seed meet different noise. */
+const nameNumber = (id: string): number =>
+  [...id].reduce((sum, char) => (sum * 31 + char.charCodeAt(0)) % 1_000_003, 7);
+
+async function answer(handler: Handler, visit: Visit, c: Context): Promise<Response> {
   const reply = await handler(visit, c);
-  if (typeof reply === 'string') return c.html(reply);
+  if (typeof reply === 'string') return c.html(withNoise(reply, visit.noise, visit.outside));
   if (reply instanceof Response) return reply;
   return c.json(reply.data as object, reply.status ?? 200);
 }
