@@ -5,6 +5,7 @@ import { causeCodes } from '../src/core/causes/cause.ts';
 import type { FamilySuspect } from '../src/core/causes/family.ts';
 import type { Suspect } from '../src/core/causes/score.ts';
 import type { Clue } from '../src/core/clues/clue.ts';
+import type { Relevance } from '../src/core/clues/waits-for.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import type { Advice } from '../src/core/remedies/advice.ts';
 import { startDemo } from './demo.ts';
@@ -98,6 +99,34 @@ describe('what is said of every failing attempt of the demo', () => {
     ]);
     expect((await texts('covered-target')).join('\n')).toMatch(/wait(?:ing)? until nothing lies over “Hold seat”/);
     expect((await texts('early-action')).join('\n')).toMatch(/wait until “#suggestions li” reads “Kuzu Island”/);
+  });
+
+  it('tells what the failing step waits for, back to what asked for it', async () => {
+    const { runs } = await get<{ runs: { id: string; name: string }[] }>('/runs');
+    const harbour = runs.find(({ name }) => name === 'harbour-33')!;
+    const all = await eventually(
+      async () =>
+        (await get<{ attempts: (Listed & { test: { title: string } })[] }>(`/runs/${harbour.id}/attempts`)).attempts,
+      (list) => list.every(({ state }) => state === 'ready'),
+    );
+    const slow = all.find(({ outcome, test }) => outcome === 'failed' && test.title === 'quotes a car crossing')!;
+    const relevance = await get<Relevance>(`/attempts/${slow.id}/relevance`);
+    expect(relevance.target).toBe('#quote');
+    expect(relevance.sources).toEqual([
+      {
+        kind: 'answer',
+        summary: expect.stringMatching(
+          /^#quote came .* GET \/quote\/now, which was still under way here .*“Ask for a quote”$/,
+        ) as string,
+        attempts: [3, 3],
+      },
+    ]);
+    const other = await get<Relevance>(`/attempts/${failing('covered-target').id}/relevance`);
+    expect(other.sources).toEqual([]);
+    await page.goto(`${demo.address}/attempts/${slow.id}?side=why`);
+    const chain = page.getByRole('region', { name: 'What this waits for' });
+    await chain.getByRole('button', { name: /GET \/quote\/now was still under way here/ }).click();
+    expect(await page.locator('.brackets circle').count()).toBeGreaterThan(0);
   });
 
   it('answers in words when an attempt is not there', async () => {

@@ -17,7 +17,7 @@ import type { Look } from './vision/compare.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
-export const analysisVersion = 17;
+export const analysisVersion = 18;
 
 export interface Analysis extends Suspects {
   failure?: Failure;

@@ -4,7 +4,7 @@ import type { EvidenceEvent } from '../evidence/event.ts';
 import { prepare } from '../evidence/prepare.ts';
 import { css, element, exchange, facts, press, reads, step, url } from '../evidence/samples.ts';
 import { sceneOf } from '../clues/scene.ts';
-import { waitsFor } from '../clues/waits-for.ts';
+import { relevanceTold, waitsFor } from '../clues/waits-for.ts';
 import type { Suspect } from './score.ts';
 import { lackingEvidence, wouldTell } from './would-tell.ts';
 
@@ -76,6 +76,7 @@ describe('what a step waits for', () => {
     const chain = waitsFor(sceneOfFailed(visit(3000, '…'), passing, "fare: expected '12' but got '…'"));
     expect(chain).toHaveLength(1);
     expect(chain[0]).toMatchObject({
+      kind: 'answer',
       key: 'GET /api/fare',
       fed: { hits: 3, of: 3 },
       here: 'was still under way here after 786 ms',
@@ -84,5 +85,32 @@ describe('what a step waits for', () => {
     expect(waitsFor(sceneOfFailed(visit(3000, '…'), passing.slice(0, 1), "fare: expected '12' but got '…'"))).toEqual(
       [],
     );
+  });
+
+  const pressed = (shownAt: number | undefined, told: string): EvidenceEvent[] => [
+    step(0, 20, { action: 'open', command: 'navigate to', label: 'Open /fares', input: `${url}/fares` }),
+    press(400, '#price', { label: 'Press on “Price”' }),
+    element(30, 'appeared', 'css=#out', { node: 1, text: '…', visible: true }),
+    ...(shownAt ? [element(shownAt, 'changed', 'css=#out', { node: 1, text: '12', visible: true })] : []),
+    step(1900, 1906, { action: 'read', command: 'get text', subject: 'text', locator: css('#out'), result: told }),
+  ];
+
+  it('ends at the act of the test where no answer is between them', () => {
+    const upon = [425, 430, 440].map((at, i) => passed(pressed(at, '12'), `p${i}`));
+    const [only] = waitsFor(sceneOfFailed(pressed(undefined, '…'), upon, "fare: expected '12' but got '…'"));
+    expect(only).toMatchObject({ kind: 'act', key: 'Press on “Price”', fed: { hits: 3, of: 3 } });
+    expect(relevanceTold([only!], css('#out'))).toEqual({
+      target: '#out',
+      sources: [
+        {
+          kind: 'act',
+          summary: expect.stringContaining('right after Press on “Price”, which was done here') as string,
+          attempts: [3, 3],
+        },
+      ],
+    });
+    // What comes long after it came for another reason.
+    const later = [1300, 1500, 1700].map((at, i) => passed(pressed(at, '12'), `p${i}`));
+    expect(waitsFor(sceneOfFailed(pressed(undefined, '…'), later, "fare: expected '12' but got '…'"))).toEqual([]);
   });
 });

@@ -1,5 +1,5 @@
 import type { Share } from '../ordinary/ordinary.ts';
-import { requestKey, type SketchRequest } from '../contrast/sketch.ts';
+import { requestKey, type Sketch, type SketchRequest, type SketchStep } from '../contrast/sketch.ts';
 import { endOf } from '../evidence/event.ts';
 import { failingStep, passingAt, type Scene } from './scene.ts';
 
@@ -30,7 +30,7 @@ export const isOrnament = (type: string | undefined): boolean => ornaments.has((
 const shownWithinMs = 250;
 /** So soon after an answer it is that answer, whatever else came. */
 const shownAtOnceMs = 60;
-/** A wait that polls sees it by then, ms. */
+/** A wait sees it by then, however seldom it looks, ms. */
 const seenWithinMs = 450;
 /** Clocks of a page and of its requests differ by so much, ms. */
 const clocksMs = 10;
@@ -51,7 +51,12 @@ interface Ways {
   fed: Map<string, number>;
   /** By key of a request: how likely each of these was by chance, for how often the page asks it, summed up. */
   byChance: Map<string, number>;
+  /** By signature of a step: in how many it came right upon that act of the test, and how likely that was by chance, summed up. */
+  upon: Map<string, { label: string; hits: number; byChance: number }>;
 }
+
+/** What a test does to a page, after which the page may show something. */
+const acts: ReadonlySet<string> = new Set(['open', 'navigate', 'press', 'type', 'clear', 'keys', 'dialog']);
 
 /** Many clues ask this of one scene; it is found out once. */
 const found = new WeakMap<Scene, Ways>();
@@ -65,7 +70,14 @@ function waysOf(scene: Scene): Ways {
 function findWays(scene: Scene): Ways {
   const failed = failingStep(scene);
   const same = failed ? passingAt(scene, failed).filter(({ step }) => !step.error) : [];
-  const ways: Ways = { of: same.length, answered: new Map(), known: 0, fed: new Map(), byChance: new Map() };
+  const ways: Ways = {
+    of: same.length,
+    answered: new Map(),
+    known: 0,
+    fed: new Map(),
+    byChance: new Map(),
+    upon: new Map(),
+  };
   for (const { attempt, step } of same) {
     const answered = attempt.requests.filter(
       ({ until, ended }) => until <= step.until && (ended === '2xx' || ended === '3xx'),
@@ -79,7 +91,7 @@ function findWays(scene: Scene): Ways {
     const last = before
       .filter(({ type }) => !isOrnament(type))
       .reduce<SketchRequest | undefined>((best, one) => (best && best.until >= one.until ? best : one), undefined);
-    const within = step.since === undefined ? seenWithinMs : shownWithinMs;
+    const within = step.since === undefined ? Math.min(seenWithinMs, paceOf(step) + shownWithinMs) : shownWithinMs;
     const after = before.filter((one) => came - one.until <= (one === last ? within : shownAtOnceMs));
     countEach(ways.fed, after);
     for (const key of new Set(after.map((one) => one.key))) {
@@ -88,9 +100,23 @@ function findWays(scene: Scene): Ways {
       const chance = Math.min(1, (answers * within) / Math.max(1, attempt.until));
       ways.byChance.set(key, (ways.byChance.get(key) ?? 0) + chance);
     }
+    countAct(ways.upon, attempt, step, came, within);
   }
   return ways;
 }
+
+/** Counts the last act of the test before something came, where that came right upon it. */
+function countAct(upon: Ways['upon'], { steps, until }: Sketch, step: SketchStep, came: number, within: number): void {
+  const act = steps.findLast((one) => acts.has(one.action) && !one.error && one.at <= came && one.at < step.at);
+  if (!act || came > act.until + within) return;
+  const known = upon.get(act.sig) ?? { label: act.label, hits: 0, byChance: 0 };
+  known.hits++;
+  known.byChance += Math.min(1, (act.until + within - act.at) / Math.max(1, until));
+  upon.set(act.sig, known);
+}
+
+/** How far apart the looks of a wait are: what it saw at its end may have been there for so long, ms. */
+const paceOf = ({ at, until, polls = 0 }: SketchStep): number => (until - at) / Math.max(1, polls);
 
 /** Counts each kind of request once. */
 function countEach(counts: Map<string, number>, requests: readonly SketchRequest[]): void {
@@ -128,6 +154,20 @@ export function feeding(scene: Scene): { key: string; share: Share }[] {
     .filter(([key]) => isFedBy(scene, key) === true)
     .sort((a, b) => b[1] - a[1])
     .map(([key, hits]) => ({ key, share: { hits, of: known } }));
+}
+
+/**
+ * The act of the test upon which what the failing step looks at came to be what it was in passing attempts.
+ * @returns undefined where too few of them tell, or where it may be chance
+ */
+export function uponAct(scene: Scene): { sig: string; label: string; share: Share } | undefined {
+  const { known, upon } = waysOf(scene);
+  if (known < 2) return undefined;
+  const [best] = [...upon].sort((a, b) => b[1].hits - a[1].hits);
+  if (!best) return undefined;
+  const [sig, { label, hits, byChance }] = best;
+  if (hits / known < mostlyFed || (byChance / hits) ** hits > mostChance) return undefined;
+  return { sig, label, share: { hits, of: known } };
 }
 
 /** What the page asks for within this of a press was asked for by it, ms. */

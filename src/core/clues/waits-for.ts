@@ -1,8 +1,9 @@
 import { cameFrom, requestKey } from '../contrast/sketch.ts';
-import { arrivedAt, endOf, type NetworkEvent } from '../evidence/event.ts';
-import { duration, said } from '../evidence/labels.ts';
+import { arrivedAt, endOf, type Locator, type NetworkEvent } from '../evidence/event.ts';
+import { duration, quote, said } from '../evidence/labels.ts';
+import { locatorText } from '../evidence/locator.ts';
 import type { Share } from '../ordinary/ordinary.ts';
-import { feeding } from './relevance.ts';
+import { feeding, uponAct } from './relevance.ts';
 import { acting, failingStep, gaveUpAt, type Scene } from './scene.ts';
 
 /** What the page asks for within this of an act was asked for by it, ms. */
@@ -10,13 +11,15 @@ const askedWithinMs = 600;
 /** Longer chains say no more. */
 const mostSources = 3;
 
-/** One answer that a failing step waits for: a link of the chain from its target back to where that comes from. */
+/** What a failing step waits for: a link of the chain from its target back to where that comes from. */
 export interface Source {
-  /** `GET /api/fare`. */
+  /** An answer that the target is made of, or an act of the test upon which it comes. */
+  kind: 'answer' | 'act';
+  /** `GET /api/fare`, or the act's words. */
   key: string;
-  /** In how many passing attempts the target came to be what it was right after this answer. */
+  /** In how many passing attempts the target came to be what it was right after it. */
   fed: Share;
-  /** How that answer fared in this attempt, in words. */
+  /** How that answer or act fared in this attempt, in words. */
   here: string;
   /** What asked for it: a step of the test, or a place in a script; absent where nobody told. */
   asked?: string;
@@ -29,13 +32,30 @@ export interface Source {
 export function waitsFor(scene: Scene): Source[] {
   if (!failingStep(scene)) return [];
   const end = gaveUpAt(scene) ?? scene.until;
+  const answers = answersOf(scene, end);
+  return answers.length ? answers : actOf(scene);
+}
+
+/** The act upon which the target comes, where no answer is between them. */
+function actOf(scene: Scene): Source[] {
+  const upon = uponAct(scene);
+  if (!upon) return [];
+  const act = scene.sketch.steps.findLast(({ sig }) => sig === upon.sig);
+  const known = { kind: 'act' as const, key: said(upon.label), fed: upon.share };
+  if (!act) return [{ ...known, here: 'was not done here' }];
+  const here = act.error ? 'failed here' : `was done here, ended at ${duration(act.until)}`;
+  return [{ ...known, here, event: act.events[0]!, at: act.at }];
+}
+
+function answersOf(scene: Scene, end: number): Source[] {
   return feeding(scene)
     .slice(0, mostSources)
     .map(({ key, share }) => {
       const request = scene.network.findLast((one) => requestKey(one) === key && one.at <= end);
-      if (!request) return { key, fed: share, here: 'was not asked for here' };
+      if (!request) return { kind: 'answer' as const, key, fed: share, here: 'was not asked for here' };
       const asked = askedBy(scene, request);
       return {
+        kind: 'answer' as const,
         key,
         fed: share,
         here: fared(request, end),
@@ -44,6 +64,25 @@ export function waitsFor(scene: Scene): Source[] {
         ...(asked ? { asked } : {}),
       };
     });
+}
+
+/** What a failing step's target depends on, as programs are told it. */
+export interface Relevance {
+  /** The target as its locator has it; null where the failure names none. */
+  target: string | null;
+  sources: { kind: Source['kind']; summary: string; attempts: [hits: number, of: number] }[];
+}
+
+export function relevanceTold(sources: readonly Source[], locator?: Locator): Relevance {
+  const target = locator ? quote(locatorText(locator)) : 'what was looked for';
+  return {
+    target: locator ? locatorText(locator) : null,
+    sources: sources.map(({ kind, key, fed, here, asked }) => ({
+      kind,
+      summary: `${target} came to be what it was right after ${key}, which ${here}${asked ? `; asked for by ${asked}` : ''}`,
+      attempts: [fed.hits, fed.of],
+    })),
+  };
 }
 
 function fared(request: NetworkEvent, end: number): string {

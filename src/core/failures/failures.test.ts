@@ -45,6 +45,13 @@ describe('reading a failure', () => {
       'timeout',
       '“Hold seat” did not become what was waited for in 1500 ms',
     ],
+    [
+      'timed out after 1000 ms waiting for #hold',
+      { ...press(stale), data: { action: 'read', subject: 'text', locator: css('#hold'), result: '' } } as never,
+      'timeout',
+      // Not by what it came to say, which is what was waited for.
+      '“#hold” still read nothing after 1 s',
+    ],
   ])('%s', (message, event, kind, sentence) => {
     expect(read(message, lifeline, event)).toMatchObject({ kind, sentence });
   });

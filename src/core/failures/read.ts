@@ -104,11 +104,14 @@ function sentenceOf(failure: Failure, step: StepEvent | undefined, evidence: Evi
 /** A wait that gave up: by the test’s own words where it has them, with what its tries saw. */
 function waitedFor(failure: Failure, step: StepEvent, { waits, insideWait }: Evidence, target: string): string {
   const words = testWords(failure);
-  if (!words)
-    return `${target} did not become what was waited for${failure.limitMs ? ` in ${failure.limitMs} ms` : ''}`;
   const wait = waits.find(({ id }) => id === (insideWait.get(step.id) ?? step.id));
   const tries = wait?.data.polls;
-  const { error, result, locator } = step.data;
+  const { error, result, locator, subject } = step.data;
+  // What it came to say later is no name for it: it is told by its locator.
+  if (!words && subject === 'text' && typeof result === 'string' && !error && locator)
+    return `${targetName(step.data)} still read ${result ? quote(shorten(result, 40)) : 'nothing'}${failure.limitMs ? ` after ${limitText(failure.limitMs)}` : ''}${tries ? `, in ${tries} tries` : ''}`;
+  if (!words)
+    return `${target} did not become what was waited for${failure.limitMs ? ` in ${failure.limitMs} ms` : ''}`;
   const missed = locator && (error?.code === 'no such element' || result === 0);
   const seen = missed
     ? `: ${quote(shorten(locatorText(locator), 40))} matched nothing${tries ? ` in ${tries} tries` : ''}`

@@ -2,6 +2,7 @@ import { Readable } from 'node:stream';
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { causeNames } from '../../core/causes/cause.ts';
+import { relevanceTold } from '../../core/clues/waits-for.ts';
 import { wouldTell } from '../../core/causes/would-tell.ts';
 import { reportable, type ReportedOutcome } from '../../core/evidence/attempt.ts';
 import { lanes, type Lane } from '../../core/evidence/event.ts';
@@ -107,6 +108,12 @@ export function attemptRoutes({ store, sink, desk, version }: Services): Hono {
       trials: shownTrials(store.db, id, attempt.test.id, store.attempts.printOf(id)) ?? null,
       ...(tells ? { wouldTell: tells } : {}),
     });
+  });
+
+  app.get('/attempts/:id/relevance', (c) => {
+    const id = c.req.param('id');
+    const { failure } = found(store.attempts.get(id), 'attempt', id);
+    return c.json(relevanceTold(store.attempts.why(id)?.waitsFor ?? [], failure?.locator));
   });
 
   app.post('/attempts/:id/outcome', async (c) => {

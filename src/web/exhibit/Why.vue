@@ -111,9 +111,8 @@ watch(
           <b>{{ one.key }}</b> {{ one.here }}
         </button>
         <span class="soft"
-          >after it came what was looked for in {{ one.fed.hits }} of {{ one.fed.of }} passing attempts{{
-            one.asked ? `; asked for by ${one.asked}` : ''
-          }}</span
+          >{{ one.kind === 'act' ? 'upon' : 'after' }} it came what was looked for in {{ one.fed.hits }} of
+          {{ one.fed.of }} passing attempts{{ one.asked ? `; asked for by ${one.asked}` : '' }}</span
         >
       </li>
     </ol>

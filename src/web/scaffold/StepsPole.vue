@@ -76,7 +76,7 @@ const boards = computed((): Shape[] =>
 );
 function under({ kind, data, ...step }: StepEvent): string {
   if (kind === 'wait')
-    return `${data.polls} tries in ${duration(endOf(step) - step.at)}, saw ${shorten(String(data.result ?? ''), 18)}`;
+    return `${data.polls} tries in ${duration(endOf(step) - step.at)}, saw ${shorten(String(data.result ?? ''), 18) || 'nothing'}`;
   if (data.error) return data.error.code;
   if (data.locator) return locatorText(data.locator);
   return data.action === 'open' ? (data.input ?? '') : data.command;
