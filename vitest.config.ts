@@ -14,6 +14,7 @@ const calm = [
 
 /** Real browsers, looked at by what they left behind and not by when: two of these beside each other stand it, and have to. */
 const hardy = [
+  'tests/again.test.ts',
   'tests/api.test.ts',
   'tests/bench/film.test.ts',
   'tests/firefox.test.ts',

@@ -8,6 +8,6 @@ export const startRecorder = (data: string, anyLaunch = false): ReturnType<typeo
     data,
     token: undefined,
     anyLaunch,
-    local: { places: [], bodies: true },
+    local: { commands: [], places: [], bodies: true },
     idleMs: 60_000,
   });

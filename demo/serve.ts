@@ -12,7 +12,19 @@ const folders = ['./data/', './yard/data/'].map((name) => fileURLToPath(new URL(
 const left = fileURLToPath(new URL('./left/ferry-evening.tar.gz', import.meta.url));
 
 try {
-  const server = await startServer(readSettings(process.env));
+  const settings = readSettings(process.env);
+  const sitePort = Number(process.env.ISKEL_DEMO_SITE_PORT) || demoPort;
+  // The team's own test command; elsewhere it stands in the settings file.
+  settings.local.commands.push({
+    name: 'ferry suite',
+    program: process.execPath,
+    args: ['--import', 'tsx', fileURLToPath(new URL('./suite/again.ts', import.meta.url))],
+    folder: fileURLToPath(new URL('../', import.meta.url)),
+    environment: { FERRY_ADDRESS: `http://127.0.0.1:${sitePort}` },
+    reports: [],
+    minutes: 10,
+  });
+  const server = await startServer(settings);
   for (const folder of folders) {
     const packs = readdirSync(folder)
       .filter((name) => name.endsWith('.iskel.zip'))
@@ -30,7 +42,7 @@ try {
     );
   }
   // The shop hurts one visit in ten, as flakes do: a drill meets it now and then, and a search on demand.
-  const site = await startFerrySite(Number(process.env.ISKEL_DEMO_SITE_PORT) || demoPort).catch((error: Error) => {
+  const site = await startFerrySite(sitePort).catch((error: Error) => {
     console.log(`The ferry shop could not be opened (${error.message}); looking works, replaying needs its port free.`);
     return undefined;
   });

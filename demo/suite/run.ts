@@ -40,7 +40,7 @@ export async function runSuite(options: SuiteRun): Promise<AttemptResult[]> {
   return results;
 }
 
-/** One attempt of one test, in a session of its own. */
+/** One attempt of one test, whose visit meets what is planned for it. */
 export async function runAttempt(options: SuiteRun, test: FerryTest, number: number): Promise<AttemptResult> {
   const { site } = options;
   const planned = options.faults?.[test.title];
@@ -50,6 +50,25 @@ export async function runAttempt(options: SuiteRun, test: FerryTest, number: num
     planned?.hurts[number - 1] ? 1 : 0,
     planned?.hurting,
   );
+  const before = new Set(site.visits.all().map((visit) => visit.id));
+  const { id, failure } = await playTest({ ...options, address: site.address }, test, number);
+  const visit = site.visits.all().find((one) => !before.has(one.id));
+  return {
+    id,
+    title: test.title,
+    number,
+    passed: !failure,
+    message: failure?.message ?? '',
+    hurts: visit?.hurts ?? false,
+  };
+}
+
+/** Plays one test in a session of its own. @param options where it is recorded, and where the shop is */
+export async function playTest(
+  options: Pick<SuiteRun, 'remote' | 'run' | 'commit' | 'size'> & { address: string },
+  test: FerryTest,
+  number: number,
+): Promise<{ id: string; failure?: Error }> {
   const driver = await WebDriver.open(options.remote, {
     browserName: 'chrome',
     'goog:chromeOptions': { args: [`--window-size=${options.size ?? '1280,800'}`] },
@@ -65,7 +84,6 @@ export async function runAttempt(options: SuiteRun, test: FerryTest, number: num
     },
   });
   const id = (driver.capabilities['iskel:attempt'] as { id: string } | undefined)?.id ?? '';
-  const before = new Set(site.visits.all().map((visit) => visit.id));
   const expect = async (label: string, actual: unknown, expected: unknown): Promise<void> => {
     const ok = actual === expected;
     await driver.note({ kind: 'check', label, ok, expected: String(expected), actual: String(actual) });
@@ -73,7 +91,7 @@ export async function runAttempt(options: SuiteRun, test: FerryTest, number: num
   };
   let failure: Error | undefined;
   try {
-    await test.run({ driver, site: site.address, expect });
+    await test.run({ driver, site: options.address, expect });
     await driver.outcome('passed');
   } catch (error) {
     failure = error as Error;
@@ -81,13 +99,5 @@ export async function runAttempt(options: SuiteRun, test: FerryTest, number: num
     await driver.outcome('failed', failure.message, stackOf(failure));
   }
   await driver.quit();
-  const visit = site.visits.all().find((one) => !before.has(one.id));
-  return {
-    id,
-    title: test.title,
-    number,
-    passed: !failure,
-    message: failure?.message ?? '',
-    hurts: visit?.hurts ?? false,
-  };
+  return { id, ...(failure ? { failure } : {}) };
 }

@@ -138,6 +138,8 @@ export interface Series {
   text: string | null;
   /** What all its trials are under. */
   stressors: Stressor[];
+  /** It ends with its first failure. */
+  untilFails: boolean;
   /** Present when it looks for what provokes the failure. */
   search: SearchKept | null;
   /** Present when it proves a remedy: the drill before it is the series’ own. */
@@ -171,6 +173,41 @@ export interface Mending {
   /** How it ended, in words. */
   ended: string | null;
   createdAt: number;
+}
+
+/** Tests that were run again, by their drills or by a test command of the team's own. */
+export interface Again {
+  id: string;
+  /** Name of the command; null where drills are played. */
+  command: string | null;
+  /** The run that what the command does belongs to. */
+  runId: string | null;
+  tests: string[];
+  times: number;
+  untilFails: boolean;
+  /** Series of the drills. */
+  series: string[];
+  /** How each time that the command was run ended. */
+  ended: AgainEnded[];
+  state: SeriesState;
+  problem: string | null;
+  createdAt: number;
+}
+
+/** How one run of a test command ended. */
+export interface AgainEnded {
+  /** The run its attempts belong to. */
+  runId: string;
+  /** Exit code; null where it was ended from outside. */
+  code: number | null;
+  signal: string | null;
+  from: number;
+  until: number;
+  /** Attempts of it that failed, of all that were recorded or reported. */
+  failed: number;
+  attempts: number;
+  /** What could not be taken in of its reports, in words. */
+  problem?: string;
 }
 
 /** What a search was told, what it tries, and why it ended. */

@@ -2,6 +2,7 @@ import { serveStatic } from '@hono/node-server/serve-static';
 import { Hono } from 'hono';
 import { existsSync, readFileSync } from 'node:fs';
 import { join, relative } from 'node:path';
+import { againRoutes } from './api/again.ts';
 import { attemptRoutes } from './api/attempts.ts';
 import { adviceRoutes } from './api/advice.ts';
 import { contrastRoutes } from './api/contrast.ts';
@@ -55,6 +56,7 @@ export function makeApp(services: Services, web: string): Hono {
     adviceRoutes,
     proofRoutes,
     mendingRoutes,
+    againRoutes,
     contrastRoutes,
     familyRoutes,
     drillRoutes,

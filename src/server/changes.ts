@@ -8,6 +8,7 @@ export type Change =
   | { type: 'evidence'; id: string }
   | { type: 'series'; id: string }
   | { type: 'mending'; id: string }
+  | { type: 'again'; id: string }
   | { type: 'family'; id: string }
   | { type: 'drill'; id: string }
   /** How far a delivery is. */

@@ -1,16 +1,48 @@
 import { readFileSync } from 'node:fs';
-import { join, resolve } from 'node:path';
+import { dirname, join, resolve } from 'node:path';
 import Joi from 'joi';
 import { engineNames } from '../browser/engine-names.ts';
 import type { RemoteSettings } from '../browser/remote-place.ts';
 
 /** What the settings file of this machine says; pages may not change it. */
 export interface LocalSettings {
+  /** Test commands of the team's own, by which tests can be run again. */
+  commands: TestCommand[];
   /** Remote WebDriver endpoints. */
   places: RemoteSettings[];
   /** Bodies of requests and answers are recorded. */
   bodies: boolean;
 }
+
+/** A program that runs the team's tests. It is started without a shell. */
+export interface TestCommand {
+  name: string;
+  program: string;
+  /** May hold `{filter}`, `{files}`, `{run}`, `{remote}` and `{repetition}`. */
+  args: string[];
+  /** Where it is started; from the settings file where it is not absolute. */
+  folder: string;
+  environment: Record<string, string>;
+  /** Files, or folders of files, that it writes its reports to; from its folder. */
+  reports: string[];
+  /** It is ended after so long. */
+  minutes: number;
+}
+
+const command = Joi.object<TestCommand>({
+  name: Joi.string()
+    .pattern(/^[\w.-][\w. -]{0,59}$/, 'letters, digits, dots, dashes and spaces')
+    .invalid('drills')
+    .required(),
+  program: Joi.string().max(4000).required(),
+  args: Joi.array().items(Joi.string().allow('').max(4000)).max(200).default([]),
+  folder: Joi.string().max(4000).required(),
+  environment: Joi.object()
+    .pattern(Joi.string().pattern(/^[A-Za-z_]\w{0,99}$/), Joi.string().allow('').max(30_000))
+    .default({}),
+  reports: Joi.array().items(Joi.string().max(4000)).max(50).default([]),
+  minutes: Joi.number().min(0.1).max(1440).default(30),
+});
 
 const place = Joi.object<RemoteSettings>({
   name: Joi.string()
@@ -30,11 +62,12 @@ const place = Joi.object<RemoteSettings>({
 });
 
 const shape = Joi.object<LocalSettings>({
+  commands: Joi.array().items(command).unique('name').max(50).default([]),
   places: Joi.array().items(place).unique('name').max(100).default([]),
   bodies: Joi.boolean().default(true),
 });
 
-const none: LocalSettings = { places: [], bodies: true };
+const none: LocalSettings = { commands: [], places: [], bodies: true };
 
 /**
  * Reads the settings file.
@@ -58,7 +91,11 @@ export function readLocalSettings(data: string, named?: string): LocalSettings {
     throw new Error(`the settings file ${path} is not readable as JSON: ${(error as Error).message}`);
   }
   const { value, error } = shape.validate(told, { abortEarly: false });
-  if (!error) return value;
+  if (!error)
+    return {
+      ...value,
+      commands: value.commands.map((one) => ({ ...one, folder: resolve(dirname(path), one.folder) })),
+    };
   const faults = error.details.map(({ message }) => `  ${message}`);
   throw new Error(
     `the settings file ${path} has ${faults.length === 1 ? 'a fault' : `${faults.length} faults`}; mend it and start again:\n${faults.join('\n')}`,

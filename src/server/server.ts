@@ -15,6 +15,7 @@ import { DataLock } from './data-lock.ts';
 import { faults } from './last-resort.ts';
 import { listen } from './listen.ts';
 import { makeLog, maskLog } from './log.ts';
+import { AgainJobs } from './jobs/agains.ts';
 import { AnalysisJobs } from './jobs/analysis.ts';
 import { Contrasts } from './jobs/contrasts.ts';
 import { MendingJobs } from './jobs/mendings.ts';
@@ -67,6 +68,15 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   analysis.resume();
   const series = new SeriesJobs(store, analysis, changes, places, settings.local.bodies, log);
   const mendings = new MendingJobs(store, contrasts, series, changes);
+  const agains = new AgainJobs({
+    store,
+    owner,
+    intakes,
+    changes,
+    commands: settings.local.commands,
+    unsecret: (text) => sink.withoutSecrets(text),
+    token: settings.token,
+  });
   const endpoint = new RecordingEndpoint({ places, sink, anyLaunch: settings.anyLaunch, idleMs: settings.idleMs });
   const streamed = new Streamed(store, sink, changes, desk);
   const services: Services = {
@@ -78,6 +88,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
     analysis,
     contrasts,
     mendings,
+    agains,
     desk,
     series,
     intakes,
@@ -96,10 +107,14 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   background('tidying the data folder', tidy(store, log));
   const port = (server.address() as { port: number }).port;
 
+  const address = `http://${settings.host.includes(':') ? `[${settings.host}]` : settings.host}:${port}`;
+  agains.address = address;
+
   let closing: Promise<void> | undefined;
   const close = (): Promise<void> =>
     (closing ??= (async () => {
       server.close();
+      await agains.close();
       await endpoint.close('Iskel was stopped while it recorded this');
       await series.close();
       await places.close();
@@ -116,7 +131,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
       lock.release();
     })());
   return {
-    address: `http://${settings.host.includes(':') ? `[${settings.host}]` : settings.host}:${port}`,
+    address,
     services,
     close,
   };

@@ -1,7 +1,7 @@
 import { onBeforeUnmount } from 'vue';
 
 export interface Change {
-  type: 'run' | 'attempt' | 'evidence' | 'series' | 'mending' | 'family' | 'drill' | 'intake';
+  type: 'run' | 'attempt' | 'evidence' | 'series' | 'mending' | 'again' | 'family' | 'drill' | 'intake';
   id: string;
   runId?: string;
   seriesId?: string | null;
@@ -17,7 +17,7 @@ const listeners = new Set<(change: Change) => void>();
 
 function open(): void {
   source ??= new EventSource('/api/stream');
-  for (const type of ['run', 'attempt', 'evidence', 'series', 'mending', 'family', 'drill', 'intake']) {
+  for (const type of ['run', 'attempt', 'evidence', 'series', 'mending', 'again', 'family', 'drill', 'intake']) {
     source.addEventListener(type, (event) => {
       const change = JSON.parse((event as MessageEvent<string>).data) as Change;
       for (const listener of listeners) listener(change);

@@ -37,6 +37,7 @@ export const router = createRouter({
       component: () => import('./screens/Mending.vue'),
       meta: { title: 'Provoke, mend, prove' },
     },
+    { path: '/again/:id', name: 'again', component: () => import('./screens/Again.vue'), meta: { title: 'Again' } },
     { path: '/places', name: 'places', component: () => import('./screens/Places.vue'), meta: { title: 'Places' } },
     {
       path: '/:rest(.*)',

@@ -6,7 +6,7 @@ export function sentenceOf(series: SeriesView, title: string): string {
   const [finding] = series.findings;
   // Its dose and the rest stand below.
   if (finding) return finding.words.split(';')[0]!.replace(/\.?$/, '');
-  if (series.done === 0) return running ? `${title}: the first trial is under way` : title;
+  if (series.done === 0) return series.state === 'running' ? `${title}: the first trial is under way` : title;
   if (series.search)
     return running
       ? `Looking for what brings it: ${series.done} trials so far`

@@ -1,7 +1,16 @@
 import type { Advice } from '../core/remedies/advice.ts';
 import type { Suspect as ScoredSuspect } from '../core/causes/score.ts';
 import type { AttemptState, Outcome } from '../core/evidence/attempt.ts';
-import type { Attempt, EvidenceFile, Family, Mending, Run as StoredRun, RunFamily, Series } from '../core/records.ts';
+import type {
+  Again,
+  Attempt,
+  EvidenceFile,
+  Family,
+  Mending,
+  Run as StoredRun,
+  RunFamily,
+  Series,
+} from '../core/records.ts';
 
 import type { Phase } from '../core/trials/search.ts';
 import type { Proof, Side } from '../core/trials/proof.ts';
@@ -112,4 +121,19 @@ export interface MendingView extends Omit<Mending, 'proofs'> {
   attempt: Attempt | null;
   search: SeriesView | null;
   proofs: ProofView[];
+}
+
+/** Tests that were run again, as they stand. */
+export interface AgainView extends Omit<Again, 'tests' | 'series'> {
+  tests: { id: string; suite: string; title: string }[];
+  series: (SeriesView & { drillId: string })[];
+}
+
+/** A test command of the settings file, as pages may know it. */
+export interface TestCommandView {
+  name: string;
+  words: string;
+  folder: string;
+  reports: string[];
+  minutes: number;
 }

@@ -2,6 +2,7 @@ import type { Logger } from 'pino';
 import type { Owner } from '../../browser/owner.ts';
 import type { Places } from '../../browser/places.ts';
 import type { Changes } from '../changes.ts';
+import type { AgainJobs } from '../jobs/agains.ts';
 import type { AnalysisJobs } from '../jobs/analysis.ts';
 import type { Contrasts } from '../jobs/contrasts.ts';
 import type { EvidenceDesk } from '../jobs/evidence-desk.ts';
@@ -25,6 +26,7 @@ export interface Services {
   desk: EvidenceDesk;
   series: SeriesJobs;
   mendings: MendingJobs;
+  agains: AgainJobs;
   intakes: IntakeJobs;
   streamed: Streamed;
   sink: RecordingSink;

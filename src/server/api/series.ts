@@ -14,6 +14,7 @@ interface SeriesBody {
   engine: string;
   trials?: number;
   stressors: Stressor[];
+  untilFails: boolean;
   search?: { budget: { trials: number; minutes: number }; allow?: StressorKind[]; forbid?: StressorKind[] };
 }
 
@@ -25,6 +26,7 @@ const seriesShape = Joi.object<SeriesBody>({
   engine: Joi.string().max(500).default('chromium'),
   trials: Joi.number().integer().min(1).max(1000),
   stressors: stressorsShape,
+  untilFails: Joi.boolean().default(false),
   search: Joi.object({
     budget: Joi.object({
       trials: Joi.number().integer().min(4).max(1000).default(80),
@@ -36,14 +38,14 @@ const seriesShape = Joi.object<SeriesBody>({
 }).xor('trials', 'search');
 
 /** Series that wait for each other. */
-const mostWaiting = 50;
+export const mostWaiting = 50;
 
 /** Series of trials: started, watched, stopped. */
 export function seriesRoutes({ store, series, places }: Services): Hono {
   const app = new Hono();
 
   app.post('/series', async (c) => {
-    const { drillId, engine, trials, stressors, search } = await bodyAs(c, seriesShape);
+    const { drillId, engine, trials, stressors, untilFails, search } = await bodyAs(c, seriesShape);
     const { text } = found(store.drills.get(drillId), 'drill', drillId);
     canPlay(places, engine, stressors);
     for (const one of stressors)
@@ -59,6 +61,7 @@ export function seriesRoutes({ store, series, places }: Services): Hono {
           engine,
           trials: trials ?? search!.budget.trials,
           stressors,
+          untilFails,
           ...(search ? { search } : {}),
         }).id,
       },

@@ -41,7 +41,9 @@ export function groundsOf(store: Store, stored: StoredDrill, drill: Drill): Omit
   return {
     drill,
     suspects,
-    sources: (store.attempts.why(attempt.id)?.waitsFor ?? []).filter(({ kind }) => kind !== 'act').map(({ key }) => key),
+    sources: (store.attempts.why(attempt.id)?.waitsFor ?? [])
+      .filter(({ kind }) => kind !== 'act')
+      .map(({ key }) => key),
     requests: [...requests.values()],
     ...(width && height ? { window: { width, height } } : {}),
   };

@@ -33,6 +33,8 @@ export interface SeriesOrder {
   engine: string;
   trials: number;
   stressors: Stressor[];
+  /** It ends with its first failure. */
+  untilFails?: boolean;
   search?: Omit<SearchKept, 'plan' | 'ended'>;
   proof?: ProofKept;
 }
@@ -64,7 +66,7 @@ export class SeriesJobs {
   }
 
   start(order: SeriesOrder): Series {
-    const { drillId, engine, trials, stressors, search, proof } = order;
+    const { drillId, engine, trials, stressors, untilFails = false, search, proof } = order;
     const run = this.store.runs.named(`Trials of ${drillId}, ${new Date().toISOString()}`, Date.now(), {
       kind: 'trials',
     });
@@ -75,6 +77,7 @@ export class SeriesJobs {
       trials,
       text: this.store.drills.get(drillId)?.text ?? '',
       stressors,
+      untilFails,
       search: search ?? null,
       proof: proof ?? null,
     });
@@ -186,7 +189,7 @@ export class SeriesJobs {
       ? searchTurns(this.store, series, plan)
       : series.proof
         ? proofTurns(this.store, series, drill)
-        : plainTurns(series);
+        : plainTurns(this.store, series);
     try {
       const lost = (await Promise.all(runners.map((runner) => this.work(series, runner, turns, stopped)))).flatMap(
         (problem) => problem ?? [],

@@ -29,12 +29,13 @@ export interface Turns {
 }
 
 /** Trials under one and the same thing. Those of a place that was lost are played again elsewhere. */
-export function plainTurns({ trials, stressors }: Series): Turns {
+export function plainTurns(store: Store, { id, trials, stressors, untilFails }: Series): Turns {
   let number = 0;
   let wanted = trials;
+  const failed = (): boolean => store.trials.of(id).some(({ verdict }) => verdict === 'same' || verdict === 'other');
   return {
-    needsVerdicts: false,
-    next: () => (number < wanted ? { number: ++number, stressors } : 'over'),
+    needsVerdicts: untilFails,
+    next: () => (number < wanted && !(untilFails && failed()) ? { number: ++number, stressors } : 'over'),
     missed: (many) => (wanted += many),
   };
 }

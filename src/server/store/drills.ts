@@ -47,11 +47,12 @@ export class Drills {
     const series: Series = { ...begun, id: newId('s'), state: 'waiting', problem: null, createdAt: Date.now() };
     this.db
       .prepare(
-        'INSERT INTO series (id, drill_id, run_id, engine, trials, state, problem, created_at, text, stressors, search, proof) VALUES (@id, @drillId, @runId, @engine, @trials, @state, @problem, @createdAt, @text, @stressors, @search, @proof)',
+        'INSERT INTO series (id, drill_id, run_id, engine, trials, state, problem, created_at, text, stressors, until_fails, search, proof) VALUES (@id, @drillId, @runId, @engine, @trials, @state, @problem, @createdAt, @text, @stressors, @untilFails, @search, @proof)',
       )
       .run({
         ...series,
         stressors: JSON.stringify(series.stressors),
+        untilFails: Number(series.untilFails),
         search: series.search ? JSON.stringify(series.search) : null,
         proof: series.proof ? JSON.stringify(series.proof) : null,
       });
@@ -104,13 +105,14 @@ export class Drills {
 }
 
 const selectSeries =
-  'SELECT id, drill_id AS drillId, run_id AS runId, engine, trials, state, problem, created_at AS createdAt, text, stressors, search, proof FROM series';
+  'SELECT id, drill_id AS drillId, run_id AS runId, engine, trials, state, problem, created_at AS createdAt, text, stressors, until_fails AS untilFails, search, proof FROM series';
 
-type SeriesRow = Omit<Series, 'stressors' | 'search' | 'proof'> &
-  Record<'stressors' | 'search' | 'proof', string | null>;
+type SeriesRow = Omit<Series, 'stressors' | 'untilFails' | 'search' | 'proof'> &
+  Record<'stressors' | 'search' | 'proof', string | null> & { untilFails: number };
 
 const seriesFrom = (row: SeriesRow): Series => ({
   ...row,
+  untilFails: row.untilFails === 1,
   stressors: row.stressors ? (JSON.parse(row.stressors) as Stressor[]) : [],
   search: row.search ? (JSON.parse(row.search) as SearchKept) : null,
   proof: row.proof ? (JSON.parse(row.proof) as ProofKept) : null,

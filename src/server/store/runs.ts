@@ -18,6 +18,8 @@ const unnamedPauseMs = 10 * 60_000;
 
 /** Runs and their totals. */
 export class Runs {
+  /** The run of a test command that is under way: sessions that name none are taken for its own. */
+  underWay: string | undefined;
   private readonly recent = new Map<string, { at: number; took: number; summary: RunSummary }>();
 
   constructor(private readonly db: Database.Database) {}
@@ -43,6 +45,7 @@ export class Runs {
 
   /** The run for a session that named none: the running burst of such sessions, or a new one. */
   unnamed(startedAt: number): string {
+    if (this.underWay) return this.underWay;
     const recent = this.db
       .prepare(
         "SELECT r.id FROM runs r JOIN attempts a ON a.run_id = r.id WHERE r.name LIKE 'Unnamed run of %' AND a.started_at > ? ORDER BY a.started_at DESC LIMIT 1",

@@ -296,6 +296,7 @@ it('series a killed server left are stopped, not lost', () => {
     trials: 5,
     text: 'back',
     stressors: [],
+    untilFails: false,
     search: null,
     proof: null,
   };

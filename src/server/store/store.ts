@@ -16,6 +16,7 @@ import { patiently } from './patience.ts';
 import { Rules } from './rules.ts';
 import { Runs } from './runs.ts';
 import { Sketches } from './sketches.ts';
+import { Agains } from './agains.ts';
 import { Mendings } from './mendings.ts';
 import { Trials } from './trials.ts';
 
@@ -39,6 +40,7 @@ export class Store {
   readonly drills: Drills;
   readonly trials: Trials;
   readonly mendings: Mendings;
+  readonly agains: Agains;
   readonly files: EvidenceFiles;
   readonly intakes: Intakes;
   readonly find: Find;
@@ -65,6 +67,7 @@ export class Store {
     this.drills = new Drills(this.db);
     this.trials = new Trials(this.db);
     this.mendings = new Mendings(this.db);
+    this.agains = new Agains(this.db);
     this.files = new EvidenceFiles(this.db);
     this.intakes = new Intakes(this.db);
     this.find = new Find(this.db);

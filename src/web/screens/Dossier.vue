@@ -13,6 +13,7 @@ import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
 import { useTell } from '../tell.ts';
 import BalanceRow from '../parts/BalanceRow.vue';
+import RunAgain from '../parts/RunAgain.vue';
 import OneFamilyOrTwo, { type Moved } from '../parts/OneFamilyOrTwo.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import Strip from '../parts/Strip.vue';
@@ -41,6 +42,12 @@ const note = ref('');
 const chosen = ref(0);
 const clearing = ref<CauseCode | null>(null);
 const reason = ref('');
+const again = ref(false);
+/** Its tests, to be run again. */
+const choices = computed(() => {
+  const tests = [...new Set(family.value?.attempts.map(({ test }) => test.id))];
+  return [{ words: `the tests that failed so: ${plural(tests.length, 'test')}`, tests }];
+});
 
 async function load(): Promise<void> {
   try {
@@ -147,6 +154,7 @@ useKeys(
     { keys: 'X', does: 'clear' },
     { keys: 'B', does: 'bench' },
     { keys: 'D', does: 'drill' },
+    { keys: 'A', does: 'its tests again' },
     { keys: 'U', does: 'undo' },
   ],
   (event) => {
@@ -172,6 +180,9 @@ useKeys(
         return true;
       case 'd':
         void drill();
+        return true;
+      case 'a':
+        again.value = true;
         return true;
       case 'u':
         void undo();
@@ -282,6 +293,7 @@ useKeys(
           </RouterLink>
           <div class="acts">
             <Button label="Make a drill" size="small" :disabled="!family.speaking" @click="drill" />
+            <Button label="Run its tests again" size="small" severity="secondary" @click="again = true" />
             <RouterLink v-if="family.speaking" :to="`/attempts/${family.speaking}`" class="bench-link"
               >Open the bench</RouterLink
             >
@@ -290,6 +302,7 @@ useKeys(
         <OneFamilyOrTwo :family="family" @changed="load" />
       </div>
     </div>
+    <RunAgain v-model:open="again" :choices="choices" />
     <Dialog
       :visible="clearing !== null"
       modal

@@ -10,6 +10,7 @@ import { useChanges } from '../live.ts';
 import FamilyRows from '../parts/FamilyRows.vue';
 import IntakeBands from '../parts/IntakeBands.vue';
 import OutcomeBar from '../parts/OutcomeBar.vue';
+import RunAgain from '../parts/RunAgain.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import SheetMatrix from '../parts/SheetMatrix.vue';
 import SheetOrder from '../parts/SheetOrder.vue';
@@ -38,6 +39,7 @@ const family = ref(asked('family'));
 const view = ref(asked('view', 'matrix'));
 const tray = ref(asked('tray') === 'open');
 const receiving = ref(false);
+const again = ref(false);
 
 async function load(): Promise<void> {
   try {
@@ -115,6 +117,21 @@ const title = computed(() => {
 
 const at = ref({ row: 0, column: 0 });
 const chosen = computed(() => columnRows.value[at.value.row]?.cells[at.value.column]);
+/** What may be run again: all that is shown, that which failed of it, the cell that is looked at. */
+const choices = computed(() => {
+  const ids = rows.value.map((row) => row.id);
+  const failed = rows.value
+    .filter(({ standing }) => standing !== 'passed' && standing !== 'skipped')
+    .map((row) => row.id);
+  const row = rows.value[at.value.row];
+  return [
+    ...(failed.length && failed.length < ids.length
+      ? [{ words: `what did not pass of them: ${plural(failed.length, 'test')}`, tests: failed }]
+      : []),
+    { words: `all that the filter shows: ${plural(ids.length, 'test')}`, tests: ids },
+    ...(row && ids.length > 1 ? [{ words: `only “${row.title}”`, tests: [row.id] }] : []),
+  ];
+});
 const toOpen = (cell: SheetAttempt[] | undefined): SheetAttempt | undefined =>
   cell?.find((attempt) => attempt[3] === 'failed' || attempt[3] === 'errored') ?? cell?.[0];
 useKeys(
@@ -122,6 +139,7 @@ useKeys(
     { keys: '↑ ↓ ← →', does: 'cell' },
     { keys: 'Enter', does: 'bench' },
     { keys: 'V', does: 'verdict' },
+    { keys: 'A', does: 'these again' },
     { keys: 'T', does: 'tray' },
     { keys: '/', does: 'words' },
   ],
@@ -141,7 +159,8 @@ useKeys(
     } else if (event.key.toLowerCase() === 'v') {
       const index = chosen.value?.find((attempt) => attempt[7] >= 0)?.[7];
       if (index !== undefined) void router.push(`/dossiers/${sheet.value!.families[index]}`);
-    } else if (event.key.toLowerCase() === 't') tray.value = !tray.value;
+    } else if (event.key.toLowerCase() === 'a') again.value = rows.value.length > 0;
+    else if (event.key.toLowerCase() === 't') tray.value = !tray.value;
     else if (event.key === '/') document.getElementById('words')?.focus();
     else return false;
     return true;
@@ -231,6 +250,7 @@ const familyName = computed(() => run.value?.families.find((one) => one.id === f
           </select>
         </template>
         <span class="soft count">{{ plural(rows.length, 'test') }}</span>
+        <button class="plain sea" :disabled="!rows.length" @click="again = true">Run again</button>
       </div>
       <div class="views">
         <button
@@ -276,6 +296,7 @@ const familyName = computed(() => run.value?.families.find((one) => one.id === f
         No test fits this filter.
         <button class="plain sea" @click="clear">Show all {{ run.totals.tests }}</button>
       </p>
+      <RunAgain v-model:open="again" :choices="choices" :run="id" />
       <p class="legend soft">
         <span
           v-for="name in ['passed', 'doubtful', 'failed', 'flaky', 'errored', 'skipped', 'interrupted', 'unreported']"
