@@ -123,7 +123,7 @@ afterAll(async () => {
   await server.stop();
   expect(processesMarked(markOf(server.data))).toEqual([]);
   await site.close();
-  rmSync(folder, { recursive: true, force: true });
+  for (const left of [folder, server.data]) rmSync(left, { recursive: true, force: true });
 });
 
 it('by a command, until it fails: its reports are runs, its output is kept without secrets', async () => {

@@ -123,6 +123,9 @@ export interface RunFamily {
   verdict: Verdict;
 }
 
+/** How much is recorded: commands alone, everything, or pictures at a higher rate besides. */
+export type Detail = 'light' | 'standard' | 'full';
+
 export type SeriesState = 'waiting' | 'running' | 'done' | 'stopped' | 'failed';
 
 export interface Series {
@@ -140,6 +143,8 @@ export interface Series {
   stressors: Stressor[];
   /** It ends with its first failure. */
   untilFails: boolean;
+  /** How much each trial leaves. */
+  detail: Detail;
   /** Present when it looks for what provokes the failure. */
   search: SearchKept | null;
   /** Present when it proves a remedy: the drill before it is the series’ own. */

@@ -1,6 +1,7 @@
 import type { Drill } from '../../core/drill/drill.ts';
 import { stressedDrill } from '../../core/trials/stressed-drill.ts';
 import { allWords } from '../../core/trials/stressor.ts';
+import type { Detail } from '../../core/records.ts';
 import type { Place } from '../place.ts';
 import { CommandRecorder } from '../recording/command-recorder.ts';
 import { AttemptRecorder } from '../recording/recorder.ts';
@@ -30,7 +31,7 @@ export class SharedBrowser implements TrialBrowser {
     private readonly size: WindowSize,
   ) {}
 
-  static async start(place: Place, size: WindowSize): Promise<SharedBrowser> {
+  static async start(place: Place, size: WindowSize, detail: Detail): Promise<SharedBrowser> {
     const begun = await beginSession(place);
     const { end, session } = begun;
     try {
@@ -38,7 +39,7 @@ export class SharedBrowser implements TrialBrowser {
         connect: (onEvent, onClose) => end.bidi(session, onEvent, onClose),
         abilities: place.abilities,
         debuggerAddress: debuggerAddress(place, session),
-        detail: 'standard',
+        detail,
         // A drill is never silent for long: bodies are got at the end of a trial.
         bodiesUnless: () => true,
         onClose: () => {},

@@ -1,13 +1,14 @@
 import type { Drill } from '../../core/drill/drill.ts';
+import type { Detail } from '../../core/records.ts';
 import type { Place } from '../place.ts';
 import { SessionEach } from './session-each.ts';
 import { SharedBrowser } from './shared-browser.ts';
 import type { TrialBrowser, WindowSize } from './trial-session.ts';
 
 /** What plays trials in a place: one browser with a context for each, where it has such, else a session for each. */
-export function trialsIn(place: Place, size: WindowSize): Promise<TrialBrowser> {
+export function trialsIn(place: Place, size: WindowSize, detail: Detail): Promise<TrialBrowser> {
   const { contexts, socket } = place.abilities;
-  return contexts && socket ? SharedBrowser.start(place, size) : Promise.resolve(new SessionEach(place, size));
+  return contexts && socket ? SharedBrowser.start(place, size, detail) : Promise.resolve(new SessionEach(place, size));
 }
 
 /** Opening a page may take this long where the drill sets no limit of its own; every other command is far quicker. */

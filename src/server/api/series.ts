@@ -1,6 +1,7 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { parseDrill } from '../../core/drill/parse.ts';
+import type { Detail } from '../../core/records.ts';
 import type { Stressor, StressorKind } from '../../core/trials/stressor.ts';
 import type { Places } from '../../browser/places.ts';
 import { cannotStress } from '../../browser/stress/can.ts';
@@ -15,6 +16,7 @@ interface SeriesBody {
   trials?: number;
   stressors: Stressor[];
   untilFails: boolean;
+  detail: Detail;
   search?: { budget: { trials: number; minutes: number }; allow?: StressorKind[]; forbid?: StressorKind[] };
 }
 
@@ -27,6 +29,7 @@ const seriesShape = Joi.object<SeriesBody>({
   trials: Joi.number().integer().min(1).max(1000),
   stressors: stressorsShape,
   untilFails: Joi.boolean().default(false),
+  detail: Joi.string().valid('light', 'standard', 'full').default('standard'),
   search: Joi.object({
     budget: Joi.object({
       trials: Joi.number().integer().min(4).max(1000).default(80),
@@ -45,7 +48,7 @@ export function seriesRoutes({ store, series, places }: Services): Hono {
   const app = new Hono();
 
   app.post('/series', async (c) => {
-    const { drillId, engine, trials, stressors, untilFails, search } = await bodyAs(c, seriesShape);
+    const { drillId, engine, trials, stressors, untilFails, detail, search } = await bodyAs(c, seriesShape);
     const { text } = found(store.drills.get(drillId), 'drill', drillId);
     canPlay(places, engine, stressors);
     for (const one of stressors)
@@ -62,6 +65,7 @@ export function seriesRoutes({ store, series, places }: Services): Hono {
           trials: trials ?? search!.budget.trials,
           stressors,
           untilFails,
+          detail,
           ...(search ? { search } : {}),
         }).id,
       },

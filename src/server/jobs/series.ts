@@ -2,7 +2,7 @@ import type { Logger } from 'pino';
 import { trouble } from '../../core/background.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
 import type { Drill } from '../../core/drill/drill.ts';
-import type { ProofKept, SearchKept, Series } from '../../core/records.ts';
+import type { Detail, ProofKept, SearchKept, Series } from '../../core/records.ts';
 import { armsFor } from '../../core/trials/arms.ts';
 import type { Plan } from '../../core/trials/search.ts';
 import type { Stressor } from '../../core/trials/stressor.ts';
@@ -35,6 +35,7 @@ export interface SeriesOrder {
   stressors: Stressor[];
   /** It ends with its first failure. */
   untilFails?: boolean;
+  detail?: Detail;
   search?: Omit<SearchKept, 'plan' | 'ended'>;
   proof?: ProofKept;
 }
@@ -66,7 +67,7 @@ export class SeriesJobs {
   }
 
   start(order: SeriesOrder): Series {
-    const { drillId, engine, trials, stressors, untilFails = false, search, proof } = order;
+    const { drillId, engine, trials, stressors, untilFails = false, detail = 'standard', search, proof } = order;
     const run = this.store.runs.named(`Trials of ${drillId}, ${new Date().toISOString()}`, Date.now(), {
       kind: 'trials',
     });
@@ -78,6 +79,7 @@ export class SeriesJobs {
       text: this.store.drills.get(drillId)?.text ?? '',
       stressors,
       untilFails,
+      detail,
       search: search ?? null,
       proof: proof ?? null,
     });
@@ -175,6 +177,7 @@ export class SeriesJobs {
     const played: Played = {
       id: series.id,
       drill,
+      detail: series.detail,
       stopped,
       sink: new RecordingSink(this.store, this.analysis, this.changes, this.keepsBodies, {
         id: series.id,

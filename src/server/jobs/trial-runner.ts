@@ -1,5 +1,6 @@
 import { background } from '../../core/background.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
+import type { Detail } from '../../core/records.ts';
 import type { Drill } from '../../core/drill/drill.ts';
 import type { Stressor } from '../../core/trials/stressor.ts';
 import type { Place } from '../../browser/place.ts';
@@ -23,6 +24,7 @@ export interface TrialOrder {
 export interface Played {
   id: string;
   drill: Drill;
+  detail: Detail;
   sink: RecordingSink;
   stopped: () => boolean;
   /** The text of another drill, for what is played before. */
@@ -56,7 +58,7 @@ export class TrialRunner {
       const before = this.before(stressors);
       const id = await this.browser.trial(drill, {
         sink,
-        request: { number, detail: 'standard', secrets: Object.values(secrets) },
+        request: { number, detail: this.played.detail, secrets: Object.values(secrets) },
         secrets,
         stopped,
         stressors,
@@ -77,7 +79,8 @@ export class TrialRunner {
 
   private begin(): Promise<TrialBrowser> {
     const window = this.played.drill.lines.find((line) => line.do === 'window');
-    return trialsIn(this.place, window && { width: window.width, height: window.height });
+    const size = window && { width: window.width, height: window.height };
+    return trialsIn(this.place, size, this.played.detail);
   }
 
   private before(stressors: readonly Stressor[]): Drill | undefined {

@@ -47,7 +47,7 @@ export class Drills {
     const series: Series = { ...begun, id: newId('s'), state: 'waiting', problem: null, createdAt: Date.now() };
     this.db
       .prepare(
-        'INSERT INTO series (id, drill_id, run_id, engine, trials, state, problem, created_at, text, stressors, until_fails, search, proof) VALUES (@id, @drillId, @runId, @engine, @trials, @state, @problem, @createdAt, @text, @stressors, @untilFails, @search, @proof)',
+        'INSERT INTO series (id, drill_id, run_id, engine, trials, state, problem, created_at, text, stressors, until_fails, detail, search, proof) VALUES (@id, @drillId, @runId, @engine, @trials, @state, @problem, @createdAt, @text, @stressors, @untilFails, @detail, @search, @proof)',
       )
       .run({
         ...series,
@@ -105,7 +105,7 @@ export class Drills {
 }
 
 const selectSeries =
-  'SELECT id, drill_id AS drillId, run_id AS runId, engine, trials, state, problem, created_at AS createdAt, text, stressors, until_fails AS untilFails, search, proof FROM series';
+  'SELECT id, drill_id AS drillId, run_id AS runId, engine, trials, state, problem, created_at AS createdAt, text, stressors, until_fails AS untilFails, detail, search, proof FROM series';
 
 type SeriesRow = Omit<Series, 'stressors' | 'untilFails' | 'search' | 'proof'> &
   Record<'stressors' | 'search' | 'proof', string | null> & { untilFails: number };

@@ -297,6 +297,7 @@ it('series a killed server left are stopped, not lost', () => {
     text: 'back',
     stressors: [],
     untilFails: false,
+    detail: 'standard' as const,
     search: null,
     proof: null,
   };

@@ -1,5 +1,6 @@
 -- A series that ends with its first failure.
 ALTER TABLE series ADD COLUMN until_fails INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE series ADD COLUMN detail TEXT NOT NULL DEFAULT 'standard';
 -- Tests run again: by their drills, or by a test command of the team's own.
 CREATE TABLE agains (
   id TEXT PRIMARY KEY,
