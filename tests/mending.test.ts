@@ -65,7 +65,7 @@ interface Mending {
   state: string;
   ended: string | null;
   problem: string | null;
-  search: { findings: { words: string; dose: { low: number; high: number } | null }[] };
+  search: { trials: object[]; findings: { words: string; dose: { low: number; high: number } | null }[] };
   proofs: Proof[];
 }
 
@@ -88,7 +88,7 @@ it('advice can be played: each remedy is a drill that reads well', async () => {
   expect(none.body.error.message).toContain(first!.id);
 });
 
-it('one press provokes it, mends it and proves that', async () => {
+it('one press provokes it, mends it and proves that, over a server that is killed on the way', async () => {
   await page.goto(`${server.address}/attempts/${attempt}`);
   // The same as anybody's press, with fewer trials of the proof.
   await page.route('**/api/mendings', (route) =>
@@ -103,6 +103,13 @@ it('one press provokes it, mends it and proves that', async () => {
   await page.getByRole('button', { name: /^Mend/ }).click();
   await page.waitForURL(/\/mendings\/m-/);
   const id = page.url().split('/').at(-1)!;
+  const played = async (): Promise<number> =>
+    (await json<Mending>('GET', `${server.address}/api/mendings/${id}`)).body.search.trials.length;
+  const before = await eventually(played, (count) => count >= 4, 120_000);
+  server.child.kill('SIGKILL');
+  server = await startServerProcess({ data: server.data });
+  expect(await played()).toBeGreaterThanOrEqual(before - 1);
+  await page.goto(`${server.address}/mendings/${id}`);
   const found = await eventually(
     async () => (await json<Mending>('GET', `${server.address}/api/mendings/${id}`)).body,
     ({ state }) => state !== 'running',

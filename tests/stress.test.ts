@@ -94,6 +94,16 @@ describe('requests', () => {
     expect(open.until! - open.at).toBeGreaterThan(850);
   });
 
+  it('have their bodies held back, and their heads not', async () => {
+    const script = `remember got = script "const at = performance.now(); const since = () => Math.round(performance.now() - at); return Promise.all([fetch('/api/ports?q=a').then((r) => { const head = since(); return r.text().then(() => head + ' ' + since()); }), new Promise((done) => { const x = new XMLHttpRequest(); x.open('GET', '/api/ports?q=b'); x.onload = () => done(x.status + ' ' + since()); x.send(); }), fetch('/api/fare/e-1840').then((r) => r.text()).then(() => 'fare ' + since())])"`;
+    const tried = await played(`${fare()}\n${fareShown}\n${script}`, [
+      { kind: 'late-body', request: 'GET /api/ports', ms: 2500 },
+    ]);
+    const [, head, body, xhr, other] = /(\d+) (\d+).*200 (\d+).*fare (\d+)/.exec(answers(tried).join())!.map(Number);
+    expect(Math.min(body!, xhr!)).toBeGreaterThan(2450);
+    expect(Math.max(head!, other!)).toBeLessThan(2450);
+  });
+
   it('wait for another, fail with a status, break off, or are never answered', async () => {
     const script = `remember got = script "const at = performance.now(); return Promise.all(['/api/fare/e-1840?a', '/api/ports?q=a'].map((path) => fetch(path).then((r) => r.status + ' ' + path.split('?')[0] + (performance.now() - at > 450 ? ' late' : ' soon'), () => 'broken')))"`;
     const got = async (...stressors: object[]): Promise<Tried> => played(`${fare()}\n${script}`, stressors);

@@ -10,6 +10,8 @@ export function pageScripts(stressors: readonly Stressor[]): string[] {
         return [`() => (${seedRandom})(${one.seed})`];
       case 'timers':
         return [`() => (${stretchTimers})(${one.factor})`];
+      case 'late-body':
+        return [`() => (${lateBodies})(${JSON.stringify(patternSource(one.request))}, ${one.ms})`];
       case 'animations':
         return one.factor === 0 ? [`() => (${stopAnimations})()`] : [];
       default:
@@ -17,6 +19,52 @@ export function pageScripts(stressors: readonly Stressor[]): string[] {
     }
   });
 }
+
+/** A pattern of requests as a regular expression. */
+const patternSource = (pattern: string): string =>
+  `^${pattern.replace(/[\\^$.+?()[\]{}|/]/g, '\\$&').replaceAll('*', '.*')}$`;
+
+/** Readers of answers get what they read so much later; an XMLHttpRequest tells so much later that it is there. */
+const lateBodies = `(source, ms) => {
+  const wanted = new RegExp(source);
+  const fits = (method, address) => {
+    const url = new URL(address, location.href);
+    const path = url.pathname.split('/').map((part) => (/\\d{2,}|^\\d+$|[0-9a-f]{8,}/i.test(part) ? '#' : part)).join('/');
+    return wanted.test(method.toUpperCase() + ' ' + (url.host === location.host ? '' : url.hostname + ' ') + path);
+  };
+  const later = (value) => new Promise((done) => setTimeout(() => done(value), ms));
+  const methods = new WeakMap();
+  const realFetch = globalThis.fetch;
+  globalThis.fetch = function (asked, options) {
+    const method = (options && options.method) || (asked && asked.method) || 'GET';
+    return realFetch.apply(this, arguments).then((answer) => (methods.set(answer, method), answer));
+  };
+  for (const name of ['json', 'text', 'arrayBuffer', 'blob', 'formData', 'bytes']) {
+    const real = Response.prototype[name];
+    if (!real) continue;
+    Response.prototype[name] = function () {
+      const read = real.apply(this, arguments);
+      return fits(methods.get(this) || 'GET', this.url) ? read.then(later) : read;
+    };
+  }
+  const realOpen = XMLHttpRequest.prototype.open;
+  XMLHttpRequest.prototype.open = function (method, address) {
+    if (fits(method, String(address))) {
+      const passed = new WeakSet();
+      const hold = (event) => {
+        if (passed.has(event) || (event.type === 'readystatechange' && this.readyState < 3)) return;
+        event.stopImmediatePropagation();
+        const again = event instanceof ProgressEvent
+          ? new ProgressEvent(event.type, { lengthComputable: event.lengthComputable, loaded: event.loaded, total: event.total })
+          : new Event(event.type);
+        passed.add(again);
+        setTimeout(() => this.dispatchEvent(again), ms);
+      };
+      for (const type of ['readystatechange', 'progress', 'load', 'loadend']) this.addEventListener(type, hold, true);
+    }
+    return realOpen.apply(this, arguments);
+  };
+}`;
 
 const shiftClock = `(shift, standing) => {
   const Real = Date;

@@ -10,6 +10,7 @@ import { allWords, atDose, doseOf, kindsOfStressor, stressKey, words, type Stres
 const one: Record<Stressor['kind'], Stressor> = {
   hold: { kind: 'hold', request: 'GET /api/fare', ms: 400 },
   'hold-until': { kind: 'hold-until', request: 'GET /a', until: 'GET /b' },
+  'late-body': { kind: 'late-body', request: 'GET /a', ms: 400 },
   fail: { kind: 'fail', request: 'GET /a', how: 'status', status: 503 },
   'slow-line': { kind: 'slow-line', ms: 400 },
   outside: { kind: 'outside', how: 'blocked' },

@@ -7,6 +7,8 @@ export type Stressor =
   | { kind: 'hold'; request: string; ms: number }
   /** Requests wait until another has been answered. */
   | { kind: 'hold-until'; request: string; until: string }
+  /** The answer's head comes as ever; whoever reads its body gets it so much later. */
+  | { kind: 'late-body'; request: string; ms: number }
   /** `cut`: the connection breaks; `never`: no answer comes. */
   | { kind: 'fail'; request: string; how: 'status' | 'cut' | 'never'; status?: number }
   | { kind: 'slow-line'; ms: number }
@@ -58,6 +60,11 @@ export const kindsOfStressor: Record<StressorKind, KindOfStressor> = {
     dose: { field: 'ms', unit: 'ms', ladder: [1200, 400, 3000], none: 0 },
   },
   'hold-until': { about: 'holds back the answers to a request until another has been answered', needs: 'holds' },
+  'late-body': {
+    about: 'holds back the bodies of the answers to a request, not their heads',
+    needs: 'socket',
+    dose: { field: 'ms', unit: 'ms', ladder: [1200, 400, 3000], none: 0 },
+  },
   fail: { about: 'fails a request', needs: 'holds' },
   'slow-line': {
     about: 'holds back every answer',
@@ -140,6 +147,8 @@ export function words(stressor: Stressor): string {
       return `${stressor.request} answers ${time(stressor.ms)} later`;
     case 'hold-until':
       return `${stressor.request} answers only after ${stressor.until} has`;
+    case 'late-body':
+      return `the body of ${stressor.request} comes ${time(stressor.ms)} after its head`;
     case 'fail':
       return `${stressor.request} ${stressor.how === 'status' ? `answers ${stressor.status ?? 503}` : stressor.how === 'cut' ? 'breaks off' : 'is never answered'}`;
     case 'slow-line':

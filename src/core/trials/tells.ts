@@ -11,6 +11,7 @@ export const lonely = ['outside', 'machine', 'size', 'clock', 'data', 'state'] a
 const acts: Record<StressorKind, Bearing> = {
   hold: 'time',
   'hold-until': 'time',
+  'late-body': 'time',
   fail: 'service',
   'slow-line': 'time',
   outside: 'outside',

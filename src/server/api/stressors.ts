@@ -12,6 +12,7 @@ const factor = (least: number): Joi.NumberSchema => Joi.number().min(least).max(
 const fields: Record<StressorKind, Joi.PartialSchemaMap> = {
   hold: { request, ms },
   'hold-until': { request, until: request },
+  'late-body': { request, ms },
   fail: {
     request,
     how: Joi.string().valid('status', 'cut', 'never').required(),
