@@ -107,6 +107,7 @@ it('one press provokes it, mends it and proves that, over a server that is kille
     (await json<Mending>('GET', `${server.address}/api/mendings/${id}`)).body.search.trials.length;
   const before = await eventually(played, (count) => count >= 4, 120_000);
   server.child.kill('SIGKILL');
+  await new Promise((done) => server.child.once('exit', done));
   server = await startServerProcess({ data: server.data });
   expect(await played()).toBeGreaterThanOrEqual(before - 1);
   await page.goto(`${server.address}/mendings/${id}`);

@@ -16,11 +16,14 @@ let owner: Owner;
 let home: string;
 let server: ServerProcess;
 let site: FerrySite;
+/** A remote endpoint that is killed on the way. */
+let doomed: DriverProcess;
 
 beforeAll(async () => {
   home = mkdtempSync(join(tmpdir(), 'iskel-places-'));
   owner = await Owner.start(home);
   const remote = (await startDriver(chromiumBy('chromedriver', ''), owner)) as DriverProcess;
+  doomed = (await startDriver(chromiumBy('chromedriver', ''), owner)) as DriverProcess;
   site = await startFerrySite();
   const settings = join(home, 'settings.json');
   writeFileSync(
@@ -33,6 +36,12 @@ beforeAll(async () => {
           socket: true,
           sessions: 2,
           labels: { rack: 'north' },
+          capabilities: { 'goog:chromeOptions': { args: chromeArguments } },
+        },
+        {
+          name: 'yard-3',
+          address: `http://127.0.0.1:${doomed.port}`,
+          socket: true,
           capabilities: { 'goog:chromeOptions': { args: chromeArguments } },
         },
         { name: 'quay', address: 'http://127.0.0.1:4', authorization: 'Bearer made-up-token' },
@@ -77,6 +86,7 @@ describe('places', () => {
       ['firefox', true, false],
       ['webkit', true, false],
       ['yard-2', true, true],
+      ['yard-3', true, true],
       ['quay', false, true],
     ]);
     expect(places.find(({ name }) => name === 'quay')!.message).toMatch(
@@ -89,7 +99,7 @@ describe('places', () => {
   it('one that is down, or that is not there, is refused before anything starts', async () => {
     for (const [place, words] of [
       ['quay', /quay: it cannot be reached/],
-      ['pier', /there is no place “pier”; there are chromium, firefox, webkit, yard-2, quay/],
+      ['pier', /there is no place “pier”; there are chromium, firefox, webkit, yard-2, yard-3, quay/],
     ] as const) {
       const { body } = await json<{ value: { error: string; message: string } }>(
         'POST',
@@ -172,6 +182,40 @@ describe('the same test', () => {
     expect(status).toBe(409);
     expect(body.error.message).toMatch(/cannot be reached/);
   });
+
+  it('two remote endpoints share the trials; one is killed on the way, and all are played', async () => {
+    const trials = process.env.ISKEL_HOSTILE ? 60 : 12;
+    const { body: drill } = await json<{ id: string }>('POST', `${server.address}/api/drills`, {
+      attemptId: recorded.chromium!.id,
+    });
+    const { body: started } = await json<{ id: string }>('POST', `${server.address}/api/series`, {
+      drillId: drill.id,
+      engine: 'yard-2,yard-3',
+      trials,
+      detail: 'light',
+    });
+    interface View {
+      state: string;
+      done: number;
+      problem: string | null;
+      trials: { outcome: string; place: string }[];
+    }
+    const view = async (): Promise<View> =>
+      (await json<View>('GET', `${server.address}/api/series/${started.id}`)).body;
+    // Each has played some before one goes.
+    await eventually(
+      view,
+      (one) =>
+        ['yard-2', 'yard-3'].every((place) => one.trials.some((trial) => trial.place === place)) && one.done >= 3,
+      60_000,
+    );
+    await doomed.close();
+    const ended = await eventually(view, ({ state }) => state !== 'waiting' && state !== 'running', 240_000);
+    expect(ended.state).toBe('done');
+    expect(ended.done).toBe(trials);
+    expect(ended.trials.filter(({ outcome }) => outcome === 'passed')).toHaveLength(trials);
+    expect(ended.problem).toMatch(/^yard-3 was lost in trial \d+: /);
+  }, 300_000);
 
   it('and no session is left at the remote endpoint', async () => {
     const { body } = await json<{ places: PlaceView[] }>('GET', `${server.address}/api/health`);

@@ -55,6 +55,9 @@ export const siteNames = (sites: string): string[] =>
     .map(({ name }) => name)
     .sort();
 
+/** Where a site is recorded: a range of its own each, so that two can be at once. Its outside services are on the next. */
+export const recordedPort = (sites: string, name: string): number => 21120 + 100 * siteNames(sites).indexOf(name);
+
 /** The attempts of one site; recorded first, through a server of its own, where that was not done yet. */
 export async function recordedSite(name: string, how: Recording): Promise<RecordedSite> {
   const folder = join(how.into, `${name}-${how.seed}${how.earlier ? `-after-${how.earlier}` : ''}`);
@@ -70,8 +73,7 @@ export async function recordedSite(name: string, how: Recording): Promise<Record
         api: `${server.address}/api`,
         attempts: how.attempts,
         seed: how.seed,
-        // A range of its own, so that two sites can be recorded at once.
-        port: 21120 + 100 * siteNames(how.sites).indexOf(name),
+        port: recordedPort(how.sites, name),
         out: resolve(result),
         ...(how.earlier ? { earlier: how.earlier } : {}),
       };

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { json, startServerProcess } from '../../tests/helpers.ts';
-import { recordedSite, siteNames } from './recorded.ts';
+import { recordedPort, recordedSite, siteNames } from './recorded.ts';
 
 export interface Draw {
   seed: number;
@@ -26,8 +26,7 @@ export interface Site {
   close(): Promise<void> | void;
 }
 
-/** Where recordings found the site, and where drills find it now: another may be recording meanwhile. */
-const recordedPort = 21120;
+/** Where drills find the site: another may be recording meanwhile. */
 export const replayPort = 22120;
 
 /** A recorded site that is made ready for drills of its failures: a server on a copy of its recordings. */
@@ -72,9 +71,10 @@ export async function* replayedSites(values: {
       const hurt = recorded.attempts.find((one) => one.caseId === caseId && one.hurt && one.outcome === 'failed');
       if (!hurt) return undefined;
       const made = await json<{ id: string; text: string }>('POST', `${api}/drills`, { attemptId: hurt.id });
+      const from = recordedPort(values.sites, name);
       const text = made.body.text
-        .replaceAll(String(recordedPort), String(replayPort))
-        .replaceAll(String(recordedPort + 1), String(replayPort + 1));
+        .replaceAll(String(from), String(replayPort))
+        .replaceAll(String(from + 1), String(replayPort + 1));
       await json('PUT', `${api}/drills/${made.body.id}`, { text });
       return { id: made.body.id, attempt: hurt.id, text, message: hurt.message };
     };
