@@ -1,4 +1,4 @@
-import type { Drill } from '../../core/drill/drill.ts';
+import type { Drill, Statement } from '../../core/drill/drill.ts';
 import type { Detail } from '../../core/records.ts';
 import type { Place } from '../place.ts';
 import { SessionEach } from './session-each.ts';
@@ -19,7 +19,10 @@ const slackMs = 60_000;
 export function trialLimitMs({ lines }: Drill): number {
   let page = pageMs;
   let sum = slackMs;
-  for (const line of lines) {
+  for (const outer of lines) {
+    let line: Statement = outer;
+    // What is done only when something is so may have to be done.
+    while (line.do === 'when') line = line.then;
     if (line.do === 'limit') page = Math.max(page, line.ms);
     else if (line.do === 'pause') sum += line.ms;
     else if (line.do === 'wait') sum += line.limitMs + line.everyMs;
