@@ -1,5 +1,6 @@
 import type { ConsoleData } from '../evidence/event.ts';
 import type { Trouble } from './report.ts';
+import { namedHead, namedTime } from './named-times.ts';
 import { epochOf, zoneOf } from './times.ts';
 
 /**
@@ -94,6 +95,11 @@ const layouts: { name: string; head: RegExp; read: Read }[] = [
         zoneOf(m[8], options.zoneMinutes) * 60_000,
       zoned: m[8] !== undefined,
     }),
+  },
+  {
+    name: 'day by name',
+    head: namedHead,
+    read: (m, options) => namedTime(m[0], options.zoneMinutes) ?? { at: Number.NaN, zoned: false },
   },
   {
     name: 'month day time',

@@ -1,31 +1,27 @@
+import { namedTime } from './named-times.ts';
+import { zoneOf } from './zone-text.ts';
+
+export { zoneOf };
+
 /** Times as texts write them. Everything comes out as epoch milliseconds, fractions kept. */
 
 const iso =
   /^(\d{4})-(\d{2})-(\d{2})(?:[T _](\d{2}):(\d{2})(?::(\d{2})(?:[.,](\d+))?)?)?\s*(Z|UTC|GMT|[+-]\d{2}:?\d{2})?$/i;
 
 /**
- * An ISO-like date and time.
+ * An ISO-like date and time, or one with its month by name.
  * @param zoneMinutes minutes east of UTC for a text that names no zone; UTC when absent
  * @returns undefined for anything that is no date
  * @example timeOf('2026-11-23T10:00:00.5+02:00') === Date.UTC(2026, 10, 23, 8, 0, 0, 500)
  */
 export function timeOf(text: string | undefined, zoneMinutes = 0): number | undefined {
   const found = text && iso.exec(text.trim());
-  if (!found) return undefined;
+  if (!found) return text ? namedTime(text.trim(), zoneMinutes)?.at : undefined;
   const [, year, month, day, hour = '0', minute = '0', second = '0', fraction = '', zone] = found;
   if (Number(month) < 1 || Number(month) > 12 || Number(day) < 1 || Number(day) > 31) return undefined;
   const base = Date.UTC(Number(year), Number(month) - 1, Number(day), Number(hour), Number(minute), Number(second));
   const ms = fraction ? Number(`0.${fraction}`) * 1000 : 0;
   return base + ms - zoneOf(zone, zoneMinutes) * 60_000;
-}
-
-/** Minutes east of UTC a zone text means. */
-export function zoneOf(zone: string | undefined, otherwise = 0): number {
-  if (!zone) return otherwise;
-  if (/^(z|utc|gmt)$/i.test(zone)) return 0;
-  const found = /^([+-])(\d{2}):?(\d{2})$/.exec(zone);
-  if (!found) return otherwise;
-  return (found[1] === '-' ? -1 : 1) * (Number(found[2]) * 60 + Number(found[3]));
 }
 
 /** Epoch seconds, milliseconds, microseconds or nanoseconds, told apart by their size; undefined outside 2001 to 2100. */
