@@ -31,5 +31,5 @@ export const earlyCheck: Cause = {
     'view-on-the-way': 5,
     'error-swallowed': 2,
   },
-  doubts: { 'changed-after-check': 5.2 },
+  doubts: { 'changed-after-check': 5.2, 'appeared-after-check': 5.2 },
 };

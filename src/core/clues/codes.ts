@@ -9,6 +9,7 @@ export const clueCodes = [
   'answered-later',
   'answered-out-of-order',
   'came-after-limit',
+  'appeared-after-check',
   'changed-after-check',
   'changed-to-expected',
   'clock-shown',

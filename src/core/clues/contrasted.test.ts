@@ -273,4 +273,31 @@ describe('passing attempts', () => {
     ).toMatchObject({ until: 400 });
     expect(clueOf('changed-after-check', [...checked, press(200), after], [], { outcome: 'passed' })).toBeUndefined();
   });
+
+  it('are doubted where what was not there came with an answer that was under way', () => {
+    const looked = [
+      open(),
+      element(20, 'absent', 'css=.problem', { node: null }),
+      step(100, 110, { action: 'find', command: 'find elements', locator: css('.problem'), result: 0 }),
+      check(120, true, '0', '0'),
+    ];
+    const came = element(705, 'appeared', 'css=.problem', { node: 3, text: 'Too far' });
+    const asked = (at: number, until: number, more: object = {}): EvidenceEvent =>
+      exchange(at, until, { url: 'http://ferry.test/area', own: true, type: 'fetch', ...more });
+    const told = (...more: EvidenceEvent[]): ReturnType<typeof clueOf> =>
+      clueOf('appeared-after-check', [...looked, ...more], [], { outcome: 'passed' });
+    expect(told(asked(60, 700), came)).toMatchObject({
+      at: 100,
+      until: 705,
+      summary: expect.stringContaining(
+        'while GET /area was under way; with its answer, 595 ms later, it came, “Too far”',
+      ) as string,
+    });
+    // What the test did in between changes nothing of it.
+    expect(told(asked(60, 700), press(300), came)).toBeDefined();
+    // Asked only after the check, long answered when it came, or an ornament: then that is not where it came from.
+    expect(told(asked(300, 700), came)).toBeUndefined();
+    expect(told(asked(60, 400), came)).toBeUndefined();
+    expect(told(asked(60, 700, { type: 'image' }), came)).toBeUndefined();
+  });
 });

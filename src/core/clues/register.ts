@@ -10,6 +10,7 @@ import { anotherHeading } from './another-heading.ts';
 import { answeredLater } from './answered-later.ts';
 import { answeredOutOfOrder } from './answered-out-of-order.ts';
 import { cameAfterLimit } from './came-after-limit.ts';
+import { appearedAfterCheck } from './appeared-after-check.ts';
 import { changedAfterCheck } from './changed-after-check.ts';
 import { changedToExpected } from './changed-to-expected.ts';
 import { clockShown } from './clock-shown.ts';
@@ -97,6 +98,7 @@ export const clueKinds: readonly ClueKind[] = [
   answeredLater,
   answeredOutOfOrder,
   cameAfterLimit,
+  appearedAfterCheck,
   changedAfterCheck,
   changedToExpected,
   clockShown,
