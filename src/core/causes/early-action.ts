@@ -30,7 +30,7 @@ export const earlyAction: Cause = {
     'all-stretched': 4,
     'window-unlooked': 1.5,
     'found-elsewhere': 3,
-    'step-left-out': 2,
+    'step-left-out': 2.6,
     'error-swallowed': 2,
   },
 };

@@ -80,7 +80,7 @@ function findWays(scene: Scene): Ways {
   };
   for (const { attempt, step } of same) {
     const answered = attempt.requests.filter(
-      ({ until, ended }) => until <= step.until && (ended === '2xx' || ended === '3xx'),
+      ({ until, ended }) => until <= step.until + clocksMs && (ended === '2xx' || ended === '3xx'),
     );
     countEach(ways.answered, answered);
     const came = step.since ?? (step.polls ? step.until : undefined);
