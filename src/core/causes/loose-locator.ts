@@ -3,7 +3,13 @@ import type { Cause } from './cause.ts';
 /** The locator matches several elements and the wrong one came first. */
 export const looseLocator: Cause = {
   code: 'loose-locator',
-  for: { 'another-heading': 1.2, 'other-of-several': 5, 'several-match': 3, 'other-page': 1.2 },
+  for: {
+    'another-heading': 1.2,
+    'other-of-several': 5,
+    'several-match': 3,
+    'pressed-of-several-shown': 1.8,
+    'other-page': 1.2,
+  },
   against: {
     'view-on-the-way': 4,
     'stale-reference-told': 2,

@@ -5,6 +5,7 @@ export const wrongExpectation: Cause = {
   code: 'wrong-expectation',
   for: { 'same-wrong-value': 3, 'stated-by-page': 2.4, 'wording-differs': 5, 'settled-at-check': 0.8 },
   against: {
+    'pressed-of-several-shown': 1.5,
     'value-since-commit': 2,
     'several-match': 1.2,
     'list-in-other-order': 2,

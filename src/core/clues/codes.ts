@@ -44,6 +44,7 @@ export const clueCodes = [
   'placeholder-read',
   'polled-detached',
   'press-point-covered',
+  'pressed-of-several-shown',
   'press-point-free',
   'press-reached-other',
   'provoked-by-clock',

@@ -239,6 +239,63 @@ describe('where and under what', () => {
   });
 });
 
+describe('what can be told without any passing attempt', () => {
+  const several = (pressed: string, found: string): EvidenceEvent[] => [
+    open(),
+    element(20, 'appeared', 'css=.card', { node: 1, text: pressed, count: 3, visible: true }),
+    press(50, '.card'),
+    ...read(300, found),
+    check(310, false, 'Winter crossing', found),
+  ];
+  const told = { outcome: 'failed' as const, message: `offer: expected 'Winter crossing' but got 'x'` };
+
+  it('is that the first of several was pressed, and the page speaks of it', () => {
+    expect(
+      clueOf(
+        'pressed-of-several-shown',
+        several('Harbour hotel', 'Harbour hotel, 2 nights'),
+        [],
+        message('Winter crossing', 'Harbour hotel, 2 nights'),
+      ),
+    ).toMatchObject({ at: 50, summary: expect.stringContaining('took the first of 3') as string });
+    expect(
+      clueOf(
+        'pressed-of-several-shown',
+        several('Harbour hotel', 'No offers'),
+        [],
+        message('Winter crossing', 'No offers'),
+      ),
+    ).toBeUndefined();
+  });
+
+  it('is that a dialog came upon an act of a test that answers none', () => {
+    const dialog = (at: number): EvidenceEvent => ({
+      id: `d${at}`,
+      lane: 'window',
+      kind: 'dialog-opened',
+      at,
+      clock: 'attempt',
+      data: { context: 'w', text: 'Only 3 left. Go on?' },
+    });
+    const events = (at: number): EvidenceEvent[] => [
+      open(),
+      press(50),
+      dialog(at),
+      ...read(900, '0'),
+      check(910, false, '2', '0'),
+    ];
+    expect(clueOf('dialog-in-the-way', events(80), [], told)).toMatchObject({
+      summary: expect.stringMatching(
+        /“Only 3 left\. Go on\?” opened upon Press on .*, and the test answers none/,
+      ) as string,
+    });
+    // Long after the last act it came by itself, and where the test answers dialogs it counts on them.
+    expect(clueOf('dialog-in-the-way', events(850), [], told)).toBeUndefined();
+    const answer = step(860, 870, { action: 'dialog', command: 'accept alert', label: 'Accept the dialog' });
+    expect(clueOf('dialog-in-the-way', [...events(80), answer], [], told)).toBeUndefined();
+  });
+});
+
 describe('passing attempts', () => {
   const list = (found: number): EvidenceEvent[] => [
     open(),

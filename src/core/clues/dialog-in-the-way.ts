@@ -1,8 +1,15 @@
-import { endOf } from '../evidence/event.ts';
+import { endOf, type StepEvent } from '../evidence/event.ts';
 import { quote, said, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
-import { momentOf, ofPassing } from './scene.ts';
+import { acting, momentOf, ofPassing, type Scene } from './scene.ts';
 import { weighed } from './usualness.ts';
+
+/** What an act of the test brings up comes within this of its end, ms. */
+const uponMs = 600;
+
+/** The act of the test upon which something came. */
+const uponAct = ({ steps }: Scene, at: number): StepEvent | undefined =>
+  steps.findLast((step) => acting(step) && step.at <= at && at - endOf(step) <= uponMs);
 
 /** A dialog of the browser stood open when a command came that it does not let through. */
 export const dialogInTheWay: ClueKind = {
@@ -27,6 +34,18 @@ export const dialogInTheWay: ClueKind = {
           summary: `A dialog ${quote(shorten(dialog.data.text ?? '', 44))} opened, ${ofPassing(0, scene.passing.length)}${words}`,
           strength,
           evidence: [dialog.id, ...(moment?.evidence ?? [])],
+        },
+      ];
+    }
+    const alone = !told && dialog && scene.passing.length === 0 && uponAct(scene, dialog.at);
+    if (alone && !scene.steps.some(({ data }) => data.action === 'dialog')) {
+      const { strength, words } = weighed(scene, 0.85, (ordinary, id) => ordinary.dialogs(id));
+      return [
+        {
+          at: dialog.at,
+          summary: `A dialog ${quote(shorten(dialog.data.text ?? '', 44))} opened upon ${said(alone.data.label)}, and the test answers none${words}`,
+          strength,
+          evidence: [dialog.id, alone.id, ...(moment?.evidence ?? [])],
         },
       ];
     }

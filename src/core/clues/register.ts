@@ -46,6 +46,7 @@ import { polledDetached } from './polled-detached.ts';
 import { pressPointCovered } from './press-point-covered.ts';
 import { pressPointFree } from './press-point-free.ts';
 import { pressReachedOther } from './press-reached-other.ts';
+import { pressedOfSeveralShown } from './pressed-of-several-shown.ts';
 import { provoked } from './provoked.ts';
 import { ranBeside } from './ran-beside.ts';
 import { readWhileUnderWay } from './read-while-under-way.ts';
@@ -99,6 +100,7 @@ export const clueKinds: readonly ClueKind[] = [
   answeredOutOfOrder,
   cameAfterLimit,
   appearedAfterCheck,
+  pressedOfSeveralShown,
   changedAfterCheck,
   changedToExpected,
   clockShown,
