@@ -126,10 +126,11 @@ export function useBenchEvidence() {
     }
   }
 
-  /** Where it failed; where no source tells, the last thing that is likely to show it. */
+  /** Where it failed, or what makes its passing doubtful; where no source tells, the last thing that is likely to show it. */
   const failureAt = computed(() => {
     const { planks, console, screens } = poles.value;
-    const told = attempt.value?.failure?.at ?? planks.at(-1)?.at;
+    const doubt = attempt.value?.outcome === 'passed' ? suspects.value[0]?.for[0]?.at : undefined;
+    const told = attempt.value?.failure?.at ?? doubt ?? planks.at(-1)?.at;
     return told ?? (console.findLast((line) => line.data.level === 'error') ?? screens.at(-1))?.at ?? 0;
   });
 
