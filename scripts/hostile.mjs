@@ -9,7 +9,7 @@ await ensureAll(['chromium'], { required: true });
 ensureBuilt();
 const env = { ...process.env, ISKEL_HOSTILE: '20000', ISKEL_KILLS: '100', ISKEL_COPIES: '20' };
 if (process.argv[2]) env.ISKEL_SEED = process.argv[2];
-const child = spawn(join(root, 'node_modules', '.bin', 'vitest'), ['run', 'tests/standing'], {
+const child = spawn(join(root, 'node_modules', '.bin', 'vitest'), ['run', 'tests/standing', 'tests/places.test.ts'], {
   cwd: root,
   env,
   stdio: 'inherit',
