@@ -3,6 +3,9 @@ import type Database from 'better-sqlite3';
 import { sketchVersion, type Sketch } from '../../core/contrast/sketch.ts';
 import { prepared } from './prepared.ts';
 
+/** Of so many passing attempts of a test each tells more: what a target waits for is known from three. */
+const eachTells = 4;
+
 /** Most passing attempts that one is held against: of its own environment, and of others. */
 export const baselineMost = { own: 16, others: 8 } as const;
 
@@ -87,7 +90,7 @@ export class Sketches {
 
   /**
    * Failing attempts of a test that were held against so few passing ones that what has come since may
-   * change what is said of them: none then and one now, or twice as many.
+   * change what is said of them: twice as many and one, and of the first few each.
    */
   outgrown(test: string, environmentKey: string): string[] {
     const count = prepared(
@@ -98,10 +101,10 @@ export class Sketches {
     return prepared(
       this.db,
       `SELECT id FROM attempts WHERE test_id = ? AND state = 'ready' AND outcome IN ('failed', 'errored')
-         AND series_id IS NULL AND baseline * 2 + 1 <= ? ORDER BY started_at DESC LIMIT 50`,
+         AND series_id IS NULL AND (baseline * 2 + 1 <= @now OR (baseline < ${eachTells} AND baseline < @now)) ORDER BY started_at DESC LIMIT 50`,
     )
       .pluck()
-      .all(test, now) as string[];
+      .all(test, { now }) as string[];
   }
 
   /** Failing attempts, the latest, that were judged when only a good part less was known of what is ordinary. */
