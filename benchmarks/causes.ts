@@ -14,6 +14,7 @@ import { poolSuspects, type FamilySuspect } from '../src/core/causes/family.ts';
 import type { Sketch } from '../src/core/contrast/sketch.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import { pictureAtFailure } from '../src/core/evidence/picture-at-failure.ts';
+import { Ordinary } from '../src/core/ordinary/ordinary.ts';
 import type { Look } from '../src/core/vision/compare.ts';
 import { lookAtFailure } from '../src/server/ingest/look.ts';
 import { Store } from '../src/server/store/store.ts';
@@ -68,8 +69,16 @@ interface Told {
   analysis: Analysis;
 }
 
+/** What is ordinary in the yard, as a server knows it by the end of a run: from all that passed without doubt. */
+function ordinaryHere(): Ordinary {
+  const ordinary = new Ordinary();
+  for (const { label, analysis } of tellAll('with passing attempts'))
+    if (label.outcome === 'passed' && analysis.undetermined) ordinary.take(analysis.sketch!);
+  return ordinary;
+}
+
 /** Analyses every attempt in the order in which they were recorded, each held against those that passed before it without doubt. */
-function tellAll(mode: keyof typeof modes): Told[] {
+function tellAll(mode: keyof typeof modes, ordinary?: Ordinary): Told[] {
   const { baseline, given } = modes[mode];
   const passed = new Map<string, Sketch[]>();
   const failed = new Map<string, Sketch[]>();
@@ -88,6 +97,7 @@ function tellAll(mode: keyof typeof modes): Told[] {
         startedAt: label.startedAt,
         ...(commit ? { commit } : {}),
         ...(look ? { look } : {}),
+        ...(ordinary && given === whole ? { ordinary } : {}),
         passing: baseline ? before.slice(-24) : [],
         kin: (print) => (failed.get(`${label.mechanism} ${print}`) ?? []).slice(-8),
       },
@@ -142,8 +152,9 @@ function splitIsTrue({ label, analysis }: Told): boolean | undefined {
 
 const inPart = ({ mechanism }: Label): boolean =>
   values.part === 'all' || Boolean(known.get(mechanism)?.held) === (values.part === 'held');
+const ordinary = ordinaryHere();
 for (const mode of Object.keys(modes) as (keyof typeof modes)[]) {
-  const all = tellAll(mode).filter(({ label }) => inPart(label));
+  const all = tellAll(mode, ordinary).filter(({ label }) => inPart(label));
   // What is measured hurts: it failed, or passed where passing is the fault.
   const hurt = all.filter(
     ({ label }) => label.hurts && (label.outcome === 'failed' || known.get(label.mechanism)!.passes),

@@ -18,7 +18,7 @@ export const exceptionThrown: ClueKind = {
       .filter((line) => (line.kind === 'exception' || line.data.uncaught) && line.at <= end && !usual.has(keyOf(line)))
       .map((line) => {
         const { strength, words } = weighed(scene, scene.passing.length ? 1 : 0.85, (ordinary, id) =>
-          ordinary.thrown(keyOf(line), id),
+          ordinary.thrown(linePattern(line), placeOf(line), id),
         );
         return {
           at: line.at,
@@ -32,5 +32,5 @@ export const exceptionThrown: ClueKind = {
   },
 };
 
-const keyOf = (line: ConsoleEvent): string =>
-  thrownKey(linePattern(line), line.data.source && cameFrom(line.data.source));
+const placeOf = ({ data }: ConsoleEvent): string | undefined => (data.source ? cameFrom(data.source) : undefined);
+const keyOf = (line: ConsoleEvent): string => thrownKey(linePattern(line), placeOf(line));

@@ -73,3 +73,31 @@ it('what was seen more often tells less, and never less than nothing', () => {
   expect(mostTold({ hits: 130, of: 130 })).toBeLessThan(0.01);
   expect(inOrdinary({ hits: 41, of: 130 })).toBe('in 41 of 130 attempts that passed, of all tests');
 });
+
+it('knows what is thrown at its place, and what every page throws by its words', () => {
+  const throws = (text: string, source: string): EvidenceEvent[] => [
+    step(0, 10, { action: 'open', command: 'navigate to', input: `${url}/` }),
+    {
+      id: `x${source}`,
+      lane: 'console',
+      kind: 'exception',
+      at: 30,
+      clock: 'page',
+      data: { level: 'error', text, source },
+    },
+  ];
+  const ordinary = new Ordinary();
+  for (const [i, page] of ['start', 'fares', 'seats'].entries())
+    ordinary.take(passed(`a${i}`, throws('TypeError: wheel is null', `${url}/${page}:4:9`)));
+  ordinary.take(passed('b', throws('TypeError: fare is null', `${url}/fares:8:1`)));
+  const at = (text: string, place: string): number => {
+    const [line] = passed('c', throws(text, `${url}/${place}`)).console;
+    return ordinary.thrown(line!.key, line!.from).hits;
+  };
+  // The ornament's script throws on every page; here it throws on one more.
+  expect(at('TypeError: wheel is null', 'crew:4:9')).toBe(3);
+  expect(at('TypeError: wheel is null', 'start:4:9')).toBe(1);
+  expect(at('TypeError: fare is null', 'fares:8:1')).toBe(1);
+  // The same words at one other place may be another fault.
+  expect(at('TypeError: fare is null', 'seats:2:2')).toBe(0);
+});

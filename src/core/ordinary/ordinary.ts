@@ -91,7 +91,25 @@ export class Ordinary {
     return this.share(this.seen.values(), (one) => one.dialogs > 0, except);
   }
 
-  thrown(key: string, except?: string): Share {
+  /**
+   * The very thing thrown at this place; or, where the same words were thrown at several other places and hurt nobody,
+   * those words anywhere: a script that every page has throws from each of them.
+   */
+  thrown(words: string, from: string | undefined, except?: string): Share {
+    const key = thrownKey(words, from);
+    const anywhere = thrownKey(words, '');
+    const places = new Set<string>();
+    const like = this.share(
+      this.seen.values(),
+      ({ thrown }) => {
+        const here = [...thrown].filter((one) => one.startsWith(anywhere));
+        here.forEach((one) => places.add(one));
+        return here.length > 0;
+      },
+      except,
+    );
+    places.delete(key);
+    if (places.size >= severalPlaces) return like;
     return this.share(this.seen.values(), (one) => one.thrown.has(key), except);
   }
 
@@ -106,6 +124,9 @@ export class Ordinary {
     return { hits, of };
   }
 }
+
+/** At fewer places the same words may be two faults. */
+const severalPlaces = 3;
 
 /** Of fewer attempts that asked for the very same, no share is worth much. */
 const fewSeen = 3;
@@ -149,7 +170,8 @@ function seenIn(sketch: Sketch): Seen {
 }
 
 /** What was thrown, and where. */
-export const thrownKey = (key: string, from: string | undefined): string => (from ? `${key} @ ${from}` : key);
+export const thrownKey = (key: string, from: string | undefined): string =>
+  from === undefined ? key : `${key} @ ${from}`;
 
 /** Before anything was seen: something odd happens in one attempt of forty, and that is worth four attempts. */
 const prior = { hits: 0.1, of: 4 } as const;
