@@ -4,6 +4,7 @@ import { asError, background, guarded, trouble } from '../../core/background.ts'
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { analysisVersion } from '../../core/analyse.ts';
 import { priorsOf, type Priors } from '../../core/causes/learning.ts';
+import type { Attempt } from '../../core/records.ts';
 import { environmentKey } from '../../core/evidence/attempt.ts';
 import { scoreSuspects } from '../../core/causes/score.ts';
 import type { Changes } from '../changes.ts';
@@ -182,13 +183,23 @@ export class AnalysisJobs {
   /** A passing attempt more may tell more of those that failed before it. */
   private outgrow(id: string): void {
     const attempt = this.store.attempts.get(id);
-    if (attempt?.outcome !== 'passed' || attempt.seriesId !== null) return;
+    if (!attempt || attempt.seriesId !== null) return;
+    if (attempt.outcome !== 'passed') return this.catchUp(id, attempt);
     for (const one of this.store.sketches.outgrown(attempt.test.id, environmentKey(attempt.environment)))
       this.queue.add(one);
     this.ordinary ??= this.store.sketches.passingUpTo(mostOrdinary) - 1;
     if (!ordinarySteps.has(++this.ordinary)) return;
     for (const one of this.store.sketches.judgedWithLess(this.ordinary)) this.queue.add(one);
   }
+
+  /** Passing attempts that settled while one that fails was being judged are not missed: it is judged once more. */
+  private catchUp(id: string, { test, environment }: Attempt): void {
+    if (this.catching.has(id)) return void this.catching.delete(id);
+    if (!this.store.sketches.outgrown(test.id, environmentKey(environment)).includes(id)) return;
+    this.catching.add(id);
+    this.queue.add(id);
+  }
+  private readonly catching = new Set<string>();
 
   /** The third that fails alike, of a test that never passes, tells more of the first two. */
   private join(id: string): void {
