@@ -27,14 +27,12 @@ const capabilities = { 'goog:chromeOptions': { args: chromeArguments } };
 writeFileSync(
   settings,
   JSON.stringify({
-    places: drivers
-      .slice(1)
-      .map(({ port }, i) => ({
-        name: `yard-${i + 2}`,
-        address: `http://127.0.0.1:${port}`,
-        socket: true,
-        capabilities,
-      })),
+    places: drivers.slice(1).map(({ port }, i) => ({
+      name: `yard-${i + 2}`,
+      address: `http://127.0.0.1:${port}`,
+      socket: true,
+      capabilities,
+    })),
   }),
 );
 const server = await startServerProcess({ env: { ISKEL_SETTINGS: settings } });
