@@ -1,3 +1,4 @@
+import type { Detail } from '../../core/records.ts';
 import { background } from '../../core/background.ts';
 import type { Abilities } from '../abilities.ts';
 import type { BidiLink, BidiListener } from '../bidi-link.ts';
@@ -94,7 +95,7 @@ export class SessionWatch implements Watch {
     /** Where pictures come straight from the browser; without it they are asked for through the socket. */
     debuggerAddress?: string;
     recorder?: AttemptRecorder;
-    detail: 'light' | 'standard' | 'full';
+    detail: Detail;
     /** Whether the test waits for the browser, so that bodies are not asked for now; left out, none are. */
     bodiesUnless?: () => boolean;
     onClose: () => void;

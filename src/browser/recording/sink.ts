@@ -1,3 +1,4 @@
+import type { Detail } from '../../core/records.ts';
 import type { Environment, ReportedOutcome } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent, Locator } from '../../core/evidence/event.ts';
 import type { Masker, OwnPattern } from '../../core/evidence/masking.ts';
@@ -16,7 +17,7 @@ export interface AttemptRequest {
   secrets?: string[];
   /** The place to run in, by its name; without it the engine asked for, on this machine. */
   place?: string;
-  detail?: 'light' | 'standard' | 'full';
+  detail?: Detail;
 }
 
 export interface ToldOutcome {

@@ -1,3 +1,4 @@
+import { literal } from '../../core/patterns/literal.ts';
 import type { Stressor } from '../../core/trials/stressor.ts';
 
 /** What is put into every document before its own scripts, as the text of a function without arguments. */
@@ -21,12 +22,12 @@ export function pageScripts(stressors: readonly Stressor[]): string[] {
 }
 
 /** A pattern of requests as a regular expression. */
-const patternSource = (pattern: string): string =>
-  `^${pattern.replace(/[\\^$.+?()[\]{}|/]/g, '\\$&').replaceAll('*', '.*')}$`;
+const patternSource = (pattern: string): string => `^${literal(pattern).replaceAll('\\*', '.*')}$`;
 
 /** Readers of answers get what they read so much later; an XMLHttpRequest tells so much later that it is there. */
 const lateBodies = `(source, ms) => {
   const wanted = new RegExp(source);
+  // As keyOfRequest() tells a request.
   const fits = (method, address) => {
     const url = new URL(address, location.href);
     const path = url.pathname.split('/').map((part) => (/\\d{2,}|^\\d+$|[0-9a-f]{8,}/i.test(part) ? '#' : part)).join('/');

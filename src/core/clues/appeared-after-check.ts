@@ -1,18 +1,13 @@
 import { arrivedAt, endOf } from '../evidence/event.ts';
 import { locatorText } from '../evidence/locator.ts';
 import { duration, quote, shorten } from '../evidence/labels.ts';
-import { segmentAt, type LifelineSegment } from '../evidence/lifelines.ts';
+import { presenceOf, segmentAt, type LifelineSegment } from '../evidence/lifelines.ts';
 import { requestKey } from '../contrast/sketch.ts';
 import type { Clue, ClueKind } from './clue.ts';
-import { isOrnament } from './relevance.ts';
-import { lineOf } from './scene.ts';
+import { clocksMs, isOrnament, shownWithinMs } from './relevance.ts';
+import { leftPage, lineOf } from './scene.ts';
 
-const isAbsent = ({ state }: LifelineSegment): boolean => state.node === null;
-
-/** What comes within this of an answer is made of it, ms. */
-const shownWithinMs = 250;
-/** Clocks of a page and of its requests differ by so much, ms. */
-const clocksMs = 10;
+const isAbsent = ({ state }: LifelineSegment): boolean => presenceOf(state) === 'absent';
 
 /**
  * A check was content that something was not there; then the answer to what had been asked for before it came, and with it
@@ -32,10 +27,7 @@ export const appearedAfterCheck: ClueKind = {
       if (!line || (before && !isAbsent(before))) return [];
       const came = line.segments.find((one) => one.from > endOf(read) && !isAbsent(one));
       if (!came || (before && came.context !== before.context)) return [];
-      const left = scene.page.some(
-        ({ kind, at }) => kind === 'navigation-committed' && at > endOf(read) && at <= came.from,
-      );
-      if (left) return [];
+      if (leftPage(scene, endOf(read), came.from)) return [];
       const answer = scene.network.findLast(
         (one) =>
           one.data.own &&

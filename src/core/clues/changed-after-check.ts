@@ -2,7 +2,7 @@ import { endOf } from '../evidence/event.ts';
 import { quote, shorten, targetName } from '../evidence/labels.ts';
 import { nameAt, segmentAt } from '../evidence/lifelines.ts';
 import type { Clue, ClueKind } from './clue.ts';
-import { acting, lineOf } from './scene.ts';
+import { acting, leftPage, lineOf } from './scene.ts';
 
 /** A clock, a counter or a progress bar changes by itself all the time: more changes than this are its nature. */
 const mostChanges = 3;
@@ -39,12 +39,8 @@ export const changedAfterCheck: ClueKind = {
           one.context === before.context &&
           (one.state.text ?? '').trim() !== was,
       );
-      const gone = scene.page.some(
-        (event) =>
-          event.kind === 'navigation-committed' && event.at > endOf(read) && event.at <= (changes[0]?.from ?? 0),
-      );
-      if (!changes.length || changes.length > mostChanges || gone) return [];
-      const change = changes[0]!;
+      const [change] = changes;
+      if (!change || changes.length > mostChanges || leftPage(scene, endOf(read), change.from)) return [];
       return [
         {
           at: read.at,

@@ -2,7 +2,7 @@ import { endOf } from '../evidence/event.ts';
 import { quote, shorten, targetName } from '../evidence/labels.ts';
 import { nameAt } from '../evidence/lifelines.ts';
 import type { ClueKind } from './clue.ts';
-import { acting, gaveUpAt, lineOf, timedOut } from './scene.ts';
+import { acting, gaveUpAt, leftPage, lineOf, timedOut } from './scene.ts';
 
 /** After the check had failed, the page came to show what was expected, and nobody had touched it in between. */
 export const changedToExpected: ClueKind = {
@@ -22,10 +22,7 @@ export const changedToExpected: ClueKind = {
     if (!later || scene.steps.some((step) => acting(step) && step.at > endOf(failing) && step.at < later.from))
       return [];
     // What stands on another page is no change of this one.
-    const left = scene.page.some(
-      ({ kind, at }) => kind === 'navigation-committed' && at > failing.at && at <= later.from,
-    );
-    if (left) return [];
+    if (leftPage(scene, failing.at, later.from)) return [];
     return [
       {
         at: failing.at,

@@ -1,4 +1,4 @@
-import { endOf, type StepEvent } from '../evidence/event.ts';
+import { endOf } from '../evidence/event.ts';
 import { quote, said, shorten } from '../evidence/labels.ts';
 import type { ClueKind } from './clue.ts';
 import { acting, momentOf, ofPassing, type Scene } from './scene.ts';
@@ -7,9 +7,19 @@ import { weighed } from './usualness.ts';
 /** What an act of the test brings up comes within this of its end, ms. */
 const uponMs = 600;
 
-/** The act of the test upon which something came. */
-const uponAct = ({ steps }: Scene, at: number): StepEvent | undefined =>
-  steps.findLast((step) => acting(step) && step.at <= at && at - endOf(step) <= uponMs);
+/** Why a dialog that opened at a time is none that the test counts on; nothing where that is not known. */
+function oddity(
+  { passing, steps }: Scene,
+  at: number,
+): { strength: number; words: string; evidence: string[] } | undefined {
+  if (passing.length >= 2 && passing.every(({ dialogs }) => dialogs.length === 0))
+    return { strength: 0.95, words: `, ${ofPassing(0, passing.length)}`, evidence: [] };
+  if (passing.length > 0 || steps.some(({ data }) => data.action === 'dialog')) return undefined;
+  const act = steps.findLast((step) => acting(step) && step.at <= at && at - endOf(step) <= uponMs);
+  return (
+    act && { strength: 0.85, words: ` upon ${said(act.data.label)}, and the test answers none`, evidence: [act.id] }
+  );
+}
 
 /** A dialog of the browser stood open when a command came that it does not let through. */
 export const dialogInTheWay: ClueKind = {
@@ -26,26 +36,15 @@ export const dialogInTheWay: ClueKind = {
       windows.some(
         (one) => one.kind === 'dialog-closed' && one.at > dialog.at && one.at < (failing?.at ?? Infinity) - 5,
       );
-    if (!told && dialog && scene.passing.length >= 2 && scene.passing.every(({ dialogs }) => dialogs.length === 0)) {
-      const { strength, words } = weighed(scene, 0.95, (ordinary, id) => ordinary.dialogs(id));
+    const odd = !told && dialog && oddity(scene, dialog.at);
+    if (odd) {
+      const { strength, words } = weighed(scene, odd.strength, (ordinary, id) => ordinary.dialogs(id));
       return [
         {
           at: dialog.at,
-          summary: `A dialog ${quote(shorten(dialog.data.text ?? '', 44))} opened, ${ofPassing(0, scene.passing.length)}${words}`,
+          summary: `A dialog ${quote(shorten(dialog.data.text ?? '', 44))} opened${odd.words}${words}`,
           strength,
-          evidence: [dialog.id, ...(moment?.evidence ?? [])],
-        },
-      ];
-    }
-    const alone = !told && dialog && scene.passing.length === 0 && uponAct(scene, dialog.at);
-    if (alone && !scene.steps.some(({ data }) => data.action === 'dialog')) {
-      const { strength, words } = weighed(scene, 0.85, (ordinary, id) => ordinary.dialogs(id));
-      return [
-        {
-          at: dialog.at,
-          summary: `A dialog ${quote(shorten(dialog.data.text ?? '', 44))} opened upon ${said(alone.data.label)}, and the test answers none${words}`,
-          strength,
-          evidence: [dialog.id, alone.id, ...(moment?.evidence ?? [])],
+          evidence: [dialog.id, ...odd.evidence, ...(moment?.evidence ?? [])],
         },
       ];
     }

@@ -9,11 +9,11 @@ const leastWords = 4;
 export const pressedOfSeveralShown: ClueKind = {
   code: 'pressed-of-several-shown',
   about: 'The page speaks of what was pressed, which was the first of several that match.',
-  find: ({ sketch, failure, ...scene }) => {
-    const { expected, actual } = failure ?? {};
-    const failed = failingStep({ sketch, failure, ...scene });
+  find: (scene) => {
+    const { expected, actual } = scene.failure ?? {};
+    const failed = failingStep(scene);
     if (!failed || expected === undefined || !actual) return [];
-    const pressed = sketch.steps.findLast(
+    const pressed = scene.sketch.steps.findLast(
       ({ at, action, matches = 0, text = '' }) =>
         at < failed.at &&
         action === 'press' &&

@@ -27,13 +27,13 @@ const needlessWorth = 0.1;
 export const isOrnament = (type: string | undefined): boolean => ornaments.has((type ?? '').toLowerCase());
 
 /** A page shows what came within this of an answer, ms. */
-const shownWithinMs = 250;
+export const shownWithinMs = 250;
 /** So soon after an answer it is that answer, whatever else came. */
 const shownAtOnceMs = 60;
 /** A wait sees it by then, however seldom it looks, ms. */
 const seenWithinMs = 450;
 /** Clocks of a page and of its requests differ by so much, ms. */
-const clocksMs = 10;
+export const clocksMs = 10;
 /** So unlikely by chance that it is none: a few dozen kinds of requests are asked about. */
 const mostChance = 0.03;
 /** Fewer passing attempts in which it was so may be chance. */
@@ -118,6 +118,9 @@ function countAct(upon: Ways['upon'], { steps, until }: Sketch, step: SketchStep
 /** How far apart the looks of a wait are: what it saw at its end may have been there for so long, ms. */
 const paceOf = ({ at, until, polls = 0 }: SketchStep): number => (until - at) / Math.max(1, polls);
 
+/** Whether so many would be near by chance as well, each as likely as they are in the middle. */
+const mayBeChance = (hits: number, summed: number): boolean => (summed / hits) ** hits > mostChance;
+
 /** Counts each kind of request once. */
 function countEach(counts: Map<string, number>, requests: readonly SketchRequest[]): void {
   for (const key of new Set(requests.map((one) => one.key))) counts.set(key, (counts.get(key) ?? 0) + 1);
@@ -144,7 +147,7 @@ export function isFedBy(scene: Scene, key: string): boolean | undefined {
   const times = fed.get(key) ?? 0;
   if (known < 2) return undefined;
   if (times / known < mostlyFed) return false;
-  return ((byChance.get(key) ?? 0) / times) ** times <= mostChance ? true : undefined;
+  return mayBeChance(times, byChance.get(key) ?? 0) ? undefined : true;
 }
 
 /** The answers that the failing step is known to wait for, with in how many passing attempts it was so; the surest first. */
@@ -166,7 +169,7 @@ export function uponAct(scene: Scene): { sig: string; label: string; share: Shar
   const [best] = [...upon].sort((a, b) => b[1].hits - a[1].hits);
   if (!best) return undefined;
   const [sig, { label, hits, byChance }] = best;
-  if (hits / known < mostlyFed || (byChance / hits) ** hits > mostChance) return undefined;
+  if (hits / known < mostlyFed || mayBeChance(hits, byChance)) return undefined;
   return { sig, label, share: { hits, of: known } };
 }
 

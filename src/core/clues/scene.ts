@@ -117,6 +117,10 @@ export const stateAt = (scene: Evidence, step: StepEvent, at = step.at): Lifelin
 export const acting = (step: StepEvent): boolean =>
   (step.data.action === 'press' || step.data.action === 'type' || step.data.action === 'keys') && !step.data.error;
 
+/** Whether another page came into the window after a time, up to another, ms. */
+export const leftPage = ({ page }: Scene, after: number, until: number): boolean =>
+  page.some(({ kind, at }) => kind === 'navigation-committed' && at > after && at <= until);
+
 /** Asked by a page that the test had left before the answer came: nothing waits for it any more. */
 export const leftBehind = (scene: Scene, request: NetworkEvent): boolean =>
   request.data.type !== 'document' &&

@@ -50,12 +50,12 @@ function actOf(scene: Scene): Source[] {
 function answersOf(scene: Scene, end: number): Source[] {
   return feeding(scene)
     .slice(0, mostSources)
-    .map(({ key, share }) => {
+    .map(({ key, share }): Source => {
       const request = scene.network.findLast((one) => requestKey(one) === key && one.at <= end);
-      if (!request) return { kind: 'answer' as const, key, fed: share, here: 'was not asked for here' };
+      if (!request) return { kind: 'answer', key, fed: share, here: 'was not asked for here' };
       const asked = askedBy(scene, request);
       return {
-        kind: 'answer' as const,
+        kind: 'answer',
         key,
         fed: share,
         here: fared(request, end),

@@ -1,3 +1,4 @@
+import { literal } from '../patterns/literal.ts';
 import { linearPattern } from '../patterns/linear-pattern.ts';
 import { holds, numberOf } from './compare.ts';
 import type { Comparison } from './drill.ts';
@@ -14,7 +15,7 @@ const distinct = (list: readonly string[]): string[] => [...new Set(list)];
 function shapeOf(texts: readonly string[]): string | undefined {
   const shapes = distinct(texts.map((text) => text.replace(/\d+/g, '\uE000')));
   if (shapes.length !== 1 || !shapes[0]!.includes('\uE000') || shapes[0] === '\uE000') return undefined;
-  return `^${shapes[0]!.replace(/[.*+?^${}()|[\]\\/]/g, '\\$&').replaceAll('\uE000', '\\d+')}$`;
+  return `^${literal(shapes[0]!).replaceAll('/', '\\/').replaceAll('\uE000', '\\d+')}$`;
 }
 
 /** The longest text that all hold, a word at least. */

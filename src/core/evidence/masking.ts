@@ -1,3 +1,4 @@
+import { literal } from '../patterns/literal.ts';
 import { probesOf, type Probes } from './probes.ts';
 import { base64Forms, tellingPart, writtenForms } from './secret-forms.ts';
 import { maskMark, mayHoldShape, withoutShapes } from './secret-shapes.ts';
@@ -123,7 +124,7 @@ function searchesFor(secret: string): { probe: string; pattern: RegExp }[] {
   const probe = runs.reduce((a, b) => (b.length > a.length ? b : a), '');
   return [
     { probe, pattern: new RegExp(writtenForms(secret), 'g') },
-    ...base64Forms(secret).map((form) => ({ probe: form, pattern: new RegExp(escape(form), 'g') })),
+    ...base64Forms(secret).map((form) => ({ probe: form, pattern: new RegExp(literal(form), 'g') })),
   ];
 }
 
@@ -162,8 +163,6 @@ function acrossTags(markup: string, declared: readonly { pattern: RegExp }[], pr
   }
   return out + markup.slice(at);
 }
-
-const escape = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 
 /** How many characters at the end of a text are the beginning of a secret, less than all of it. */
 function overlap(text: string, secret: string): number {

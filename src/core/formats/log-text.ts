@@ -1,7 +1,8 @@
 import type { ConsoleData } from '../evidence/event.ts';
 import type { Trouble } from './report.ts';
-import { namedHead, namedTime } from './named-times.ts';
-import { epochOf, zoneOf } from './times.ts';
+import { months, namedHead, namedTime } from './named-times.ts';
+import { epochOf } from './times.ts';
+import { zoneOf } from './zone-text.ts';
 
 /**
  * Console and log texts. The layout is recognised by looking at the lines: the one that reads most of
@@ -63,7 +64,6 @@ export function levelOf(word: string | number | undefined): ConsoleData['level']
   return levelWords.find(([pattern]) => pattern.test(String(word)))?.[1];
 }
 
-const months = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
 const clock = String.raw`(\d{2}):(\d{2}):(\d{2})(?:[.,:](\d{1,9}))?`;
 const zone = String.raw`(?:\s?(Z|UTC|GMT|[+-]\d{2}:?\d{2})(?=[\s\]|,:]|$))?`;
 

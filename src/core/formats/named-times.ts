@@ -1,10 +1,12 @@
 import { zoneOf } from './zone-text.ts';
 
+/** Months as they are shortened, in their order. */
+export const months = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
+
 /**
  * Times with the month by its name, as RFC 1123 (`Mon, 23 Nov 2026 10:00:00 GMT`), RFC 850, `ctime` and the scripts of
  * pages write them. A weekday before them says nothing that the date does not.
  */
-const months = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
 const weekday = String.raw`(?:(?:mon|tue|wed|thu|fri|sat|sun)[a-z]{0,6},?\s{1,2})?`;
 const month = String.raw`(jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)(?:uary|ruary|ch|il|e|y|ust|t|tember|ober|ember)?\.?`;
 const hours = String.raw`(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,9}))?)?(?:\s?([ap])\.?m\.?)?`;
@@ -34,8 +36,6 @@ export interface NamedTime {
   at: number;
   /** It names its zone. */
   zoned: boolean;
-  /** So many characters it takes of the text's beginning. */
-  length: number;
 }
 
 /**
@@ -60,7 +60,7 @@ export function namedTime(text: string, zoneMinutes = 0): NamedTime | undefined 
       Number(second) * 1000 +
       (fraction ? Number(`0.${fraction}`) * 1000 : 0);
     const told = offset ?? named;
-    return { at: local - zoneOf(told, zoneMinutes) * 60_000, zoned: told !== undefined, length: found[0].length };
+    return { at: local - zoneOf(told, zoneMinutes) * 60_000, zoned: told !== undefined };
   }
   return undefined;
 }

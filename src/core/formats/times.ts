@@ -1,8 +1,6 @@
 import { namedTime } from './named-times.ts';
 import { zoneOf } from './zone-text.ts';
 
-export { zoneOf };
-
 /** Times as texts write them. Everything comes out as epoch milliseconds, fractions kept. */
 
 const iso =

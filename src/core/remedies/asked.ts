@@ -1,3 +1,4 @@
+import { literal } from '../patterns/literal.ts';
 import type { Comparison, Condition, Subject, Target } from '../drill/drill.ts';
 import type { StepAction } from '../evidence/event.ts';
 import type { Evidence } from '../evidence/prepare.ts';
@@ -59,7 +60,7 @@ export const onPage = (path: string): Extract<Condition, { kind: 'value' }> => (
   kind: 'value',
   subject: { what: 'address' },
   comparison: 'matches',
-  value: `^[a-z-]+://[^/]+${path.replace(/[.*+?^${}()|[\]\\]/g, '\\$&').replaceAll('#', '[^/]+')}(?:[?#].*)?$`,
+  value: `^[a-z-]+://[^/]+${literal(path).replaceAll('#', '[^/]+')}(?:[?#].*)?$`,
 });
 
 export const loaded =

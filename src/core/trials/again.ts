@@ -1,3 +1,4 @@
+import { literal } from '../patterns/literal.ts';
 import type { TestName } from '../evidence/attempt.ts';
 
 /** What a team's own test command is told, so that it runs these tests again and is recorded. */
@@ -16,7 +17,7 @@ export interface AgainTold {
 const mostText = 100_000;
 
 /** A text in which nothing has a meaning of its own to a regular expression, and that no program takes for an option. */
-const literal = (text: string): string => text.replace(/[\\^$.*+?()[\]{}|/]/g, '\\$&').replace(/^-/, '[-]');
+const ofTitle = (text: string): string => literal(text).replaceAll('/', '\\/').replace(/^-/, '[-]');
 
 const unbroken = (text: string): string => text.replace(/[\0\r\n]+/g, ' ');
 const once = (texts: readonly string[]): string[] => [...new Set(texts)];
@@ -34,7 +35,7 @@ export function againCall(
   // One that begins with a dash would be read as an option.
   const files = once(tests.flatMap(({ file }) => (file ? unbroken(file).replace(/^-/, './-') : [])));
   const values: Record<string, string> = {
-    filter: titles.map(literal).join('|'),
+    filter: titles.map(ofTitle).join('|'),
     files: files.join(' '),
     run,
     remote,

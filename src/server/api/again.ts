@@ -1,11 +1,10 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
-import { parseDrill } from '../../core/drill/parse.ts';
 import type { Again, SeriesState } from '../../core/records.ts';
 import type { Store } from '../store/store.ts';
 import type { Services } from './context.ts';
-import { textOf } from './drills.ts';
-import { bodyAs, found, Problem, queryNumber } from './problem.ts';
+import { keptDrillOf } from './drills.ts';
+import { bodyAs, found, notFound, Problem, queryNumber } from './problem.ts';
 import { canPlay, mostWaiting } from './series.ts';
 import { viewOfSeries } from './series-view.ts';
 
@@ -48,10 +47,8 @@ export function againRoutes({ store, agains, series, places, changes }: Services
   app.post('/again', async (c) => {
     const { tests, by, times, untilFails, engine, run } = await bodyAs(c, shape);
     const known = store.agains.testNames(tests);
-    if (known.length < tests.length) {
-      const missing = tests.find((id) => !known.some((one) => one.id === id))!;
-      found(undefined, 'test', missing);
-    }
+    const missing = known.length < tests.length && tests.find((id) => !known.some((one) => one.id === id));
+    if (missing) throw notFound('test', missing);
     if (by !== 'drills') {
       if (!agains.commands.some(({ name }) => name === by))
         throw new Problem(
@@ -82,12 +79,8 @@ export function againRoutes({ store, agains, series, places, changes }: Services
         `${mostWaiting} series can wait for their turn; ${series.waiting} do already. Choose fewer tests`,
       );
     const ids = playable.map(({ attempt }) => {
-      const text = textOf(store, attempt);
-      const { drill } = parseDrill(text);
-      if (!drill) throw new Problem(500, 'faulty-drill', 'the drill that was made cannot be read');
-      const stored = store.drills.add(text, drill.title, attempt);
-      changes.tell({ type: 'drill', id: stored.id });
-      return series.start({ drillId: stored.id, engine, trials: times, stressors: [], untilFails }).id;
+      const drillId = keptDrillOf({ store, changes }, attempt).id;
+      return series.start({ drillId, engine, trials: times, stressors: [], untilFails }).id;
     });
     const again = store.agains.add({ command: null, runId: null, tests, times, untilFails, series: ids });
     return c.json({ id: again.id }, 202);
@@ -118,9 +111,8 @@ export function againRoutes({ store, agains, series, places, changes }: Services
 function viewOfAgain(store: Store, again: Again): object {
   const tests = store.agains.testNames(again.tests);
   if (again.command) return { ...again, tests, series: [] };
-  const states = again.series.flatMap((id) => store.drills.series(id)?.state ?? []);
   const series = again.series.flatMap((id) => viewOfSeries(store, id) ?? []);
-  return { ...again, state: stateOf(states), tests, series };
+  return { ...again, state: stateOf(series.map(({ state }) => state)), tests, series };
 }
 
 /** All of them as one. */

@@ -2,6 +2,7 @@ import { Hono } from 'hono';
 import Joi from 'joi';
 import { parseDrill } from '../../core/drill/parse.ts';
 import { printDrill } from '../../core/drill/print.ts';
+import type { StoredDrill } from '../store/drills.ts';
 import type { Store } from '../store/store.ts';
 import { drillOfAttempt } from '../jobs/drill-of-attempt.ts';
 import { remedyOf } from './advice.ts';
@@ -76,7 +77,7 @@ export function drillRoutes(services: Services): Hono {
 }
 
 /** The text of the drill that does what an attempt did. @throws Problem where it cannot be replayed */
-export function textOf(store: Store, id: string): string {
+function textOf(store: Store, id: string): string {
   const attempt = found(store.attempts.get(id), 'attempt', id);
   if (attempt.state === 'recording')
     throw new Problem(409, 'still-recording', 'this attempt is still being recorded; make the drill once it has ended');
@@ -88,4 +89,14 @@ export function textOf(store: Store, id: string): string {
       'no commands were recorded in this attempt, so there is nothing to replay; record it through the address ending in /wd',
     );
   return printDrill(made.drill, [`from attempt ${attempt.id}, ${attempt.outcome}`, ...made.remarks]);
+}
+
+/** The drill of an attempt, made and kept. @throws Problem where there is none to be made */
+export function keptDrillOf({ store, changes }: Pick<Services, 'store' | 'changes'>, attemptId: string): StoredDrill {
+  const text = textOf(store, attemptId);
+  const { drill } = parseDrill(text);
+  if (!drill) throw new Problem(500, 'faulty-drill', 'the drill that was made cannot be read');
+  const stored = store.drills.add(text, drill.title, attemptId);
+  changes.tell({ type: 'drill', id: stored.id });
+  return stored;
 }

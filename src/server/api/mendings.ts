@@ -1,10 +1,9 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
-import { parseDrill } from '../../core/drill/parse.ts';
 import type { Store } from '../store/store.ts';
 import type { Services } from './context.ts';
-import { textOf } from './drills.ts';
-import { bodyAs, found, Problem } from './problem.ts';
+import { keptDrillOf } from './drills.ts';
+import { bodyAs, found } from './problem.ts';
 import { viewOfProof } from './proofs.ts';
 import { canPlay } from './series.ts';
 import { viewOfSeries } from './series-view.ts';
@@ -33,12 +32,8 @@ export function mendingRoutes({ store, mendings, places, changes }: Services): H
   app.post('/mendings', async (c) => {
     const order = await bodyAs(c, shape);
     canPlay(places, order.engine, []);
-    const text = textOf(store, order.attemptId);
-    const { drill } = parseDrill(text);
-    if (!drill) throw new Problem(500, 'faulty-drill', 'the drill that was made cannot be read');
-    const stored = store.drills.add(text, drill.title, order.attemptId);
-    changes.tell({ type: 'drill', id: stored.id });
-    return c.json({ id: mendings.start({ ...order, drillId: stored.id }).id }, 202);
+    const drillId = keptDrillOf({ store, changes }, order.attemptId).id;
+    return c.json({ id: mendings.start({ ...order, drillId }).id }, 202);
   });
 
   app.get('/mendings/:id', (c) => {

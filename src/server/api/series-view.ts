@@ -9,7 +9,7 @@ import type { Store } from '../store/store.ts';
 import type { StoredTrial } from '../store/trials.ts';
 
 /** A series as it stands: its trials, the rate of the failure it is after, and what it found. */
-export function viewOfSeries(store: Store, id: string): object | undefined {
+export function viewOfSeries(store: Store, id: string) {
   const stored = store.drills.series(id);
   if (!stored) return undefined;
   const { search, proof: _proof, ...series } = stored;

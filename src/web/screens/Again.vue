@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
-import { computed, nextTick, ref, useTemplateRef } from 'vue';
+import { computed, ref, useTemplateRef } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import type { AgainEnded } from '../../core/records.ts';
 import { useActs } from '../act.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
-import { useChanges } from '../live.ts';
+import { useLoaded } from '../loaded.ts';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import RateInterval from '../parts/RateInterval.vue';
 import Strip from '../parts/Strip.vue';
@@ -20,41 +20,37 @@ import { duration, moment, plural } from '../words.ts';
 const route = useRoute();
 const router = useRouter();
 const id = computed(() => String(route.params.id));
-const again = ref<AgainView>();
-const error = ref<unknown>();
 const output = ref('');
 /** The character after the last that is shown. */
 let shown = 0;
 const pane = useTemplateRef<HTMLElement>('pane');
 const { busy, act } = useActs();
 
-async function load(): Promise<void> {
-  try {
-    again.value = await api<AgainView>('GET', `/again/${id.value}`);
-    if (again.value.command) await more();
-    error.value = undefined;
-  } catch (problem) {
-    error.value = problem;
-  }
-}
 async function more(): Promise<void> {
-  const { text, from } = await api<{ text: string; from: number }>('GET', `/again/${id.value}/output?after=${shown}`);
-  if (!text) return;
+  const after = shown;
+  const { text, from } = await api<{ text: string; from: number }>('GET', `/again/${id.value}/output?after=${after}`);
+  // Asked for twice at once, it is shown once.
+  if (!text || after !== shown) return;
   const element = pane.value;
   const follows = !element || element.scrollTop + element.clientHeight > element.scrollHeight - 30;
   // What was no longer kept when we asked is missing, and says so.
   output.value =
     (from > shown ? `${output.value}\n… ${from - shown} characters are no longer kept …\n` : output.value) + text;
   shown = from + text.length;
-  if (follows) {
-    await nextTick();
-    pane.value?.scrollTo({ top: pane.value.scrollHeight });
-  }
+  // Once it is drawn, the first time with the pane itself.
+  if (follows) requestAnimationFrame(() => pane.value?.scrollTo({ top: pane.value.scrollHeight }));
 }
-void load();
-useChanges(
+const {
+  shown: again,
+  error,
+  load,
+} = useLoaded(
+  async () => {
+    const told = await api<AgainView>('GET', `/again/${id.value}`);
+    if (told.command) await more();
+    return told;
+  },
   (change) => (change.type === 'again' && change.id === id.value) || change.type === 'series',
-  () => void load(),
   200,
 );
 

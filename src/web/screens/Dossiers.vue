@@ -1,26 +1,18 @@
 <script setup lang="ts">
-import { ref } from 'vue';
 import { api } from '../api.ts';
-import { useChanges } from '../live.ts';
+import { useLoaded } from '../loaded.ts';
 import Standing from '../parts/Standing.vue';
 import Trouble from '../parts/Trouble.vue';
 import type { Family } from '../types.ts';
 import { moment } from '../words.ts';
 
-const families = ref<Family[]>();
-const error = ref<unknown>();
-async function load(): Promise<void> {
-  try {
-    families.value = (await api<{ families: Family[] }>('GET', '/families')).families;
-    error.value = undefined;
-  } catch (problem) {
-    error.value = problem;
-  }
-}
-void load();
-useChanges(
+const {
+  shown: families,
+  error,
+  load,
+} = useLoaded(
+  async () => (await api<{ families: Family[] }>('GET', '/families')).families,
   (change) => change.type === 'family' || change.type === 'attempt',
-  () => void load(),
   1000,
 );
 </script>

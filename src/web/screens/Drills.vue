@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
-import { ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { api } from '../api.ts';
-import { useChanges } from '../live.ts';
+import { useLoaded } from '../loaded.ts';
 import { useTell } from '../tell.ts';
 import Trouble from '../parts/Trouble.vue';
 import { moment, plural } from '../words.ts';
@@ -17,20 +16,13 @@ interface Row {
 }
 const router = useRouter();
 const tell = useTell();
-const drills = ref<Row[]>();
-const error = ref<unknown>();
-async function load(): Promise<void> {
-  try {
-    drills.value = (await api<{ drills: Row[] }>('GET', '/drills')).drills;
-    error.value = undefined;
-  } catch (problem) {
-    error.value = problem;
-  }
-}
-void load();
-useChanges(
+const {
+  shown: drills,
+  error,
+  load,
+} = useLoaded(
+  async () => (await api<{ drills: Row[] }>('GET', '/drills')).drills,
   (change) => change.type === 'drill' || change.type === 'series',
-  () => void load(),
 );
 async function write(): Promise<void> {
   try {

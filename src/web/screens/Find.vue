@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
+import { literal } from '../../core/patterns/literal.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
@@ -98,7 +99,7 @@ useKeys(
 function marked(text: string): { text: string; on: boolean }[] {
   const terms = words.value.toLowerCase().match(/[\p{L}\p{N}]+/gu) ?? [];
   if (!terms.length) return [{ text, on: false }];
-  const pattern = new RegExp(`(${terms.map((term) => term.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')).join('|')})`, 'gi');
+  const pattern = new RegExp(`(${terms.map((term) => literal(term)).join('|')})`, 'gi');
   const first = text.toLowerCase().indexOf(terms[0]!);
   const from = first > 90 ? first - 60 : 0;
   const cut = `${from ? '…' : ''}${text.slice(from, from + 220)}`;

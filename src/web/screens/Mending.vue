@@ -6,7 +6,7 @@ import { causeNames } from '../../core/causes/cause.ts';
 import { useActs } from '../act.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
-import { useChanges } from '../live.ts';
+import { useLoaded } from '../loaded.ts';
 import ProofFound from '../parts/ProofFound.vue';
 import SearchFound from '../parts/SearchFound.vue';
 import Strip from '../parts/Strip.vue';
@@ -19,24 +19,16 @@ import { moment } from '../words.ts';
 const route = useRoute();
 const router = useRouter();
 const id = computed(() => String(route.params.id));
-const mending = ref<MendingView>();
-const error = ref<unknown>();
-const { busy, act } = useActs();
-
-async function load(): Promise<void> {
-  try {
-    mending.value = await api<MendingView>('GET', `/mendings/${id.value}`);
-    error.value = undefined;
-  } catch (problem) {
-    error.value = problem;
-  }
-}
-void load();
-useChanges(
+const {
+  shown: mending,
+  error,
+  load,
+} = useLoaded(
+  () => api<MendingView>('GET', `/mendings/${id.value}`),
   (change) => change.type === 'series' || change.type === 'mending',
-  () => void load(),
   200,
 );
+const { busy, act } = useActs();
 
 const running = computed(() => mending.value?.state === 'running');
 const searching = computed(

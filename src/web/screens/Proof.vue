@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
-import { computed, ref } from 'vue';
+import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
-import { useChanges } from '../live.ts';
+import { useLoaded } from '../loaded.ts';
 import { useTell } from '../tell.ts';
 import ProofFound from '../parts/ProofFound.vue';
 import Strip from '../parts/Strip.vue';
@@ -14,24 +14,17 @@ import type { ProofView } from '../types.ts';
 /** The proof of one remedy. */
 const id = String(useRoute().params.id);
 const tell = useTell();
-const proof = ref<ProofView>();
-const error = ref<unknown>();
-const running = computed(() => proof.value?.state === 'running' || proof.value?.state === 'waiting');
-
-async function load(): Promise<void> {
-  try {
-    proof.value = await api<ProofView>('GET', `/proofs/${id}`);
-    error.value = undefined;
-  } catch (problem) {
-    error.value = problem;
-  }
-}
-void load();
-useChanges(
+const {
+  shown: proof,
+  error,
+  load,
+} = useLoaded(
+  () => api<ProofView>('GET', `/proofs/${id}`),
   (change) => change.type === 'series' && change.id === id,
-  () => void load(),
   200,
 );
+const running = computed(() => proof.value?.state === 'running' || proof.value?.state === 'waiting');
+
 async function stop(): Promise<void> {
   try {
     proof.value = await api<ProofView>('DELETE', `/proofs/${id}`);
