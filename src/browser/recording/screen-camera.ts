@@ -1,12 +1,12 @@
 import sharp from 'sharp';
 import type { ScreenPixels, VirtualScreen } from '../virtual-screen.ts';
-import { pictureGapMs } from './camera.ts';
+import { pictureGapMs, seldomMs } from './camera.ts';
 import { clock } from './clock.ts';
 import type { AttemptRecorder } from './recorder.ts';
 import type { Watch } from './watch.ts';
 
 const quality = 55;
-/** A page that answers a step by painting has done so within this, mostly. */
+/** A page that answers a step by painting has done so within this, mostly; after it the screen is looked at now and then. */
 const lookOnMs = 1200;
 
 /** How long a failed attempt may wait for its page to be painted. Passing attempts never wait. */
@@ -23,13 +23,15 @@ export interface PageArea {
 
 /**
  * Takes pictures of a browser that tells nothing of itself, from the screen it draws on: after a step
- * the screen is looked at for a while, and what differs from the picture before is kept. The browser
+ * the screen is looked at closely for a while, then seldom, and what differs from the picture before is kept. The browser
  * is not asked, so its test is not held up.
  */
 export class ScreenCamera implements Watch {
   private last: ScreenPixels | undefined;
   private timer: NodeJS.Timeout | undefined;
+  private dueAt = 0;
   private until = 0;
+  private ended = false;
   private looking: Promise<void> = Promise.resolve();
   private readonly gapMs: number;
 
@@ -62,13 +64,23 @@ export class ScreenCamera implements Watch {
   happened(failed: boolean): void {
     this.until = clock() + lookOnMs;
     if (failed) this.lookNow();
-    this.timer ??= setTimeout(() => this.again(), this.gapMs / 4);
+    this.lookIn(this.gapMs / 4);
+  }
+
+  /** Looks once more after so long, unless it does so sooner anyway. */
+  private lookIn(ms: number): void {
+    const due = clock() + ms;
+    if (this.ended || (this.timer && this.dueAt <= due)) return;
+    clearTimeout(this.timer);
+    this.dueAt = due;
+    this.timer = setTimeout(() => this.again(), ms);
+    this.timer.unref();
   }
 
   private again(): void {
     this.timer = undefined;
     this.lookNow();
-    if (clock() < this.until) this.timer = setTimeout(() => this.again(), this.gapMs);
+    this.lookIn(clock() < this.until ? this.gapMs : seldomMs);
   }
 
   private lookNow(): void {
@@ -110,7 +122,7 @@ export class ScreenCamera implements Watch {
   close(): void {
     clearTimeout(this.timer);
     this.timer = undefined;
-    this.until = 0;
+    this.ended = true;
   }
 }
 
