@@ -7,6 +7,7 @@ import { findClues } from './clues/register.ts';
 import { sceneOf } from './clues/scene.ts';
 import { contrast, type Split } from './contrast/contrast.ts';
 import type { Sketch, SketchFacts } from './contrast/sketch.ts';
+import type { ReadMarkup } from './evidence/documents.ts';
 import type { EvidenceEvent, Locator } from './evidence/event.ts';
 import { locatorsUsed } from './evidence/locators-used.ts';
 import type { AttemptFacts } from './evidence/prepare.ts';
@@ -17,7 +18,7 @@ import type { Look } from './vision/compare.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
-export const analysisVersion = 18;
+export const analysisVersion = 19;
 
 export interface Analysis extends Suspects {
   failure?: Failure;
@@ -62,6 +63,8 @@ export interface Surroundings extends SketchFacts {
   look?: Look;
   /** What happens in attempts that pass, of all tests; nothing is held against it without. */
   ordinary?: Ordinary;
+  /** Reads documents that were written down; what only they tell is not told without. */
+  markup?: ReadMarkup;
   /** What the workspace’s confirmed verdicts make likely; nothing leans without them. */
   priors?: Priors;
 }

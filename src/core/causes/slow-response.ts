@@ -21,6 +21,8 @@ export const slowResponse: Cause = {
     'press-point-covered': 3,
     'dialog-in-the-way': 3,
     'commands-slow': 2.5,
+    // What the page asks for first does not come by waiting.
+    'page-asks': 4,
     // What a press on a disabled control would have brought never comes, however long the wait.
     'acted-on-disabled': 4,
   },

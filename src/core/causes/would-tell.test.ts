@@ -30,7 +30,7 @@ describe('what would tell', () => {
     const told = wouldTell(
       [
         suspect('wrong-window', 0.2, 'no-element-told'),
-        suspect('brittle-locator', 0.15, 'no-element-told', 'generated-locator'),
+        suspect('brittle-locator', 0.15, 'no-element-told', 'generated-locator', 'like-stands-there'),
         suspect('early-check', 0.1),
         suspect('slow-response', 0.05, 'timeout-told'),
       ],

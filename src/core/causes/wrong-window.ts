@@ -4,5 +4,5 @@ import type { Cause } from './cause.ts';
 export const wrongWindow: Cause = {
   code: 'wrong-window',
   for: { 'no-element-told': 2, 'found-elsewhere': 5.5, 'window-unlooked': 4.2 },
-  against: { 'served-without': 3, 'generated-locator': 1.5 },
+  against: { 'served-without': 3, 'generated-locator': 1.5, 'like-stands-there': 3 },
 };

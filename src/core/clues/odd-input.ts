@@ -2,6 +2,7 @@ import { oddCharacters } from '../contrast/inputs.ts';
 import type { SketchStep } from '../contrast/sketch.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import type { Clue, ClueKind } from './clue.ts';
+import { pageMessages } from './page-messages.ts';
 import { ofPassing, sameInPassing, type Scene } from './scene.ts';
 
 /** What was typed differs from attempt to attempt, and this one's lies outside of what passing attempts typed. */
@@ -10,6 +11,7 @@ export const oddInput: ClueKind = {
   about: 'The typed data is made up anew for every attempt, and this one’s is unlike those of passing attempts.',
   find: (scene) => [
     ...madeUpChoices(scene),
+    ...beyondLimit(scene),
     ...scene.sketch.steps.flatMap((step): Omit<Clue, 'code'>[] => {
       if (step.action !== 'type' || step.input === undefined || step.input.includes('«masked»')) return [];
       const others = sameInPassing(scene, step).flatMap((one) => one.input ?? []);
@@ -60,6 +62,41 @@ function madeUpChoices({ sketch, passing }: Scene): Omit<Clue, 'code'>[] {
     ];
   });
 }
+
+/** How pages tell how much they take. */
+const limits =
+  /\b(?:at most|up to|no more than|not more than|maximum(?: of)?|max\.?) (\d{1,6})\b|\b(\d{1,6}) [a-z]{2,20} (?:at most|at the most|is the most|maximum)\b/i;
+
+/** The page told how much it takes at most, and was given more; what is drawn anew each time is now and then too much. */
+function beyondLimit(scene: Scene): Omit<Clue, 'code'>[] {
+  const { sketch, kin = [], failure } = scene;
+  const said = [failure?.actual ?? '', ...pageMessages(scene).map(({ text }) => text)].find((text) =>
+    limits.test(text),
+  );
+  const found = said === undefined ? null : limits.exec(said);
+  if (!found) return [];
+  const most = Number(found[1] ?? found[2]);
+  const step = sketch.steps.findLast((one) => (givenBy(one) ?? 0) > most);
+  if (!step) return [];
+  const given = givenBy(step)!;
+  const place = sketch.steps.indexOf(step);
+  const others = kin.flatMap(({ steps }) =>
+    steps[place]?.action === step.action ? (givenBy(steps[place]!) ?? []) : [],
+  );
+  const drawn = others.some((one) => one !== given) && others.every((one) => one > most);
+  return [
+    {
+      at: step.at,
+      summary: `${given} was given where the page takes ${most} at most${drawn ? `; others that failed so gave ${[...new Set(others)].slice(0, 3).join(', ')}` : ''}`,
+      strength: drawn ? 1 : 0.6,
+      evidence: step.events,
+    },
+  ];
+}
+
+/** The number that a step gave to the page: typed, or chosen by what is written on it. */
+const givenBy = ({ action, input, text }: SketchStep): number | undefined =>
+  action === 'type' ? numberIn(input) : action === 'press' ? numberIn(text) : undefined;
 
 const numberIn = (text: string | undefined): number | undefined =>
   text !== undefined && /^-?\d+(?:\.\d+)?$/.test(text.trim()) ? Number(text) : undefined;

@@ -36,6 +36,7 @@ import { otherOfSeveral } from './other-of-several.ts';
 import { otherPage } from './other-page.ts';
 import { outsideFailed } from './outside-failed.ts';
 import { ownRequestFailed } from './own-request-failed.ts';
+import { pageAsks } from './page-asks.ts';
 import { pageKeptAsking } from './page-kept-asking.ts';
 import { pageOnTheWay } from './page-on-the-way.ts';
 import { partOfExpected } from './part-of-expected.ts';
@@ -43,6 +44,7 @@ import { pictureBroken } from './picture-broken.ts';
 import { placeOnly } from './place-only.ts';
 import { placeholderRead } from './placeholder-read.ts';
 import { polledDetached } from './polled-detached.ts';
+import { pressCameToNothing } from './press-came-to-nothing.ts';
 import { pressPointCovered } from './press-point-covered.ts';
 import { pressPointFree } from './press-point-free.ts';
 import { pressReachedOther } from './press-reached-other.ts';
@@ -60,6 +62,7 @@ import { sizeDiffers } from './size-differs.ts';
 import { sleptBefore } from './slept-before.ts';
 import { statedByPage, workedOut } from './stated-by-page.ts';
 import { servedWithout } from './served-without.ts';
+import { likeStandsThere } from './like-stands-there.ts';
 import { listInOtherOrder } from './list-in-other-order.ts';
 import { staleReferenceTold } from './stale-reference-told.ts';
 import { stepLeftOut } from './step-left-out.ts';
@@ -123,6 +126,7 @@ export const clueKinds: readonly ClueKind[] = [
   otherPage,
   outsideFailed,
   ownRequestFailed,
+  pageAsks,
   pageKeptAsking,
   pageOnTheWay,
   pictureBroken,
@@ -131,6 +135,7 @@ export const clueKinds: readonly ClueKind[] = [
   sameWrongValue,
   screenBlank,
   stepOutOfOrder,
+  pressCameToNothing,
   pressPointCovered,
   pressPointFree,
   pressReachedOther,
@@ -143,6 +148,7 @@ export const clueKinds: readonly ClueKind[] = [
   sleptBefore,
   staleReferenceTold,
   statedByPage,
+  likeStandsThere,
   listInOtherOrder,
   servedWithout,
   stepLeftOut,

@@ -2,6 +2,7 @@ import { contrast, type Contrast, type Difference } from '../contrast/contrast.t
 import type { FeatureKind } from '../contrast/feature.ts';
 import { sketchOf, type Sketch, type SketchFacts, type SketchStep } from '../contrast/sketch.ts';
 import { arrivedAt, endOf, type EvidenceEvent, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
+import type { ReadMarkup } from '../evidence/documents.ts';
 import { segmentAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import { prepare, type AttemptFacts, type Evidence } from '../evidence/prepare.ts';
@@ -29,6 +30,8 @@ export interface Scene extends Evidence {
   kin?: readonly Sketch[];
   /** What trials of this failure have shown, where a search was played. */
   trials?: Shown;
+  /** Reads the documents that were written down, where they are at hand. */
+  markup?: ReadMarkup;
 }
 
 /** Sets the scene of one attempt. */
@@ -39,11 +42,13 @@ export function sceneOf(
     passing,
     look,
     ordinary,
+    markup,
     ...about
   }: SketchFacts & {
     passing: readonly Sketch[];
     look?: Look;
     ordinary?: Ordinary;
+    markup?: ReadMarkup;
   } = {
     id: '',
     startedAt: 0,
@@ -62,6 +67,7 @@ export function sceneOf(
     ...(against ? { against } : {}),
     ...(look ? { look } : {}),
     ...(ordinary ? { ordinary } : {}),
+    ...(markup ? { markup } : {}),
   };
 }
 

@@ -17,14 +17,17 @@ export const targetHidden: ClueKind = {
     const refused =
       failing.data.error?.code === 'element not interactable' ||
       failing.data.error?.code === 'move target out of bounds';
+    // Links are found by the words they show: one that is there by its words and not found shows none.
+    const unfound =
+      failing.data.error?.code === 'no such element' && Boolean(failing.data.locator?.using.includes('link text'));
     const empty = failing.data.action === 'read' && failing.data.result === '';
     const off = inView === false && box !== undefined && (box.x + box.width <= 0 || box.y + box.height <= 0);
-    if (!(refused || empty) || !(visible === false || off)) return [];
+    if (!(refused || empty || unfound) || !(visible === false || off)) return [];
     return [
       {
         at: failing.at,
         summary: `${targetName(failing.data, nameAt(line, failing.at))} was in the page but ${off && visible !== false ? 'beyond its edge' : 'not shown'}`,
-        strength: refused ? 0.9 : 0.7,
+        strength: refused || unfound ? 0.9 : 0.7,
         evidence: [failing.id, segment.event],
       },
     ];

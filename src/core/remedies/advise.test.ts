@@ -15,7 +15,7 @@ import {
   url,
   windowEvent,
 } from '../evidence/samples.ts';
-import { elementsOf } from './markup.ts';
+import { elementsOf } from '../evidence/markup.ts';
 import { advised, failed, opened, told, types, words } from './samples.ts';
 import type { Told } from './told.ts';
 

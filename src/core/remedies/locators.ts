@@ -7,8 +7,9 @@ import { segmentAt } from '../evidence/lifelines.ts';
 import { locatorText } from '../evidence/locator.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownStep, type Case } from './case.ts';
-import { clean, elementsOf, type MarkupElement } from './markup.ts';
-import { commandOf, momentAt, type Moment, type Told } from './told.ts';
+import { writtenAt } from '../evidence/documents.ts';
+import { clean, type MarkupElement } from '../evidence/markup.ts';
+import { commandOf, momentAt, type Moment } from './told.ts';
 
 /** A way to name an element, as a question to a document. */
 interface Candidate {
@@ -71,30 +72,8 @@ function stateOf({ told: { evidence }, step, at }: Moment): ElementState | undef
 }
 
 /** The document nearest to a moment, on the page that the step spoke to. */
-function documentAt({ markup }: Case, { told, step, at }: Moment): MarkupElement[] | undefined {
-  const kept = told.evidence.page.filter((one) => one.kind === 'structure' && one.data.blob !== undefined);
-  const context = commandOf(told, step)?.data.context;
-  const here = kept.filter(
-    (one) => context === undefined || one.data.context === undefined || one.data.context === context,
-  );
-  const arrived = told.evidence.page.findLast((one) => one.kind === 'navigation-committed' && one.at <= at)?.at ?? 0;
-  const left = told.evidence.page.find((one) => one.kind === 'navigation-committed' && one.at > at)?.at ?? Infinity;
-  const near = here
-    .filter((one) => one.at >= arrived && one.at < left)
-    .sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0];
-  const text = near?.data.blob && markup(near.data.blob);
-  return text ? parsed(told, near.data.blob!, text) : undefined;
-}
-
-const remembered = new WeakMap<Told, Map<string, MarkupElement[]>>();
-
-function parsed(told: Told, blob: string, text: string): MarkupElement[] {
-  const mine = remembered.get(told) ?? new Map<string, MarkupElement[]>();
-  remembered.set(told, mine);
-  let elements = mine.get(blob);
-  if (!elements) mine.set(blob, (elements = elementsOf(text)));
-  return elements;
-}
+const documentAt = ({ markup }: Case, { told, step, at }: Moment): readonly MarkupElement[] | undefined =>
+  writtenAt(told.evidence, commandOf(told, step)?.data.context, at, markup)?.elements;
 
 function onlyMatch(candidate: Candidate, elements: readonly MarkupElement[], state: ElementState): boolean {
   const found = elements.filter((element) => candidate.matches(element));

@@ -73,6 +73,7 @@ export async function analyseStored(
     ...(about.commit ? { commit: about.commit } : {}),
     ...(neighbours ? { neighbours } : {}),
     ...(look ? { look } : {}),
+    ...(fails ? { markup: (blob: string) => blobs.text(blob) } : {}),
     priors,
     ...(fails && recorded.length ? { ordinary: ordinaryOf(db) } : {}),
     // Without evidence of its own there is nothing to hold against anything.

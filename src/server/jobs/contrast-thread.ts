@@ -1,4 +1,3 @@
-import { readFileSync } from 'node:fs';
 import { workerData } from 'node:worker_threads';
 import { contrastView, type ContrastView } from '../../core/contrast/view.ts';
 import { sketchOf } from '../../core/contrast/sketch.ts';
@@ -26,14 +25,7 @@ answering((question: Question): ContrastView | AdviceOn | null => {
     suspects: store.attempts.suspects(question.subject).filter(({ cause }) => !question.cleared.includes(cause)),
     failing: told(question.failing),
     passing: told(question.passing),
-    markup: (blob) => {
-      try {
-        return readFileSync(store.blobs.place(blob), 'utf8');
-      } catch {
-        // Deleted by the rules of keeping, or never taken in.
-        return undefined;
-      }
-    },
+    markup: (blob) => store.blobs.text(blob),
   });
   const made = drillOfAttempt(store, store.attempts.get(subject.id)!);
   return { advice: advice.map(({ change: _, ...one }) => one), remedies: made ? remediesOf(advice, made) : [] };

@@ -1,6 +1,6 @@
 import type Database from 'better-sqlite3';
 import { createHash, randomBytes } from 'node:crypto';
-import { createReadStream, mkdirSync, readdirSync, rmSync, type ReadStream } from 'node:fs';
+import { createReadStream, mkdirSync, readdirSync, readFileSync, rmSync, type ReadStream } from 'node:fs';
 import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { patiently } from './patience.ts';
@@ -109,6 +109,15 @@ export class Blobs {
 
   read(name: string): Promise<Buffer> {
     return readFile(this.path(name));
+  }
+
+  /** Its bytes as text, read at once: for threads only. Undefined where it is gone, by the rules of keeping or never taken in. */
+  text(name: string): string | undefined {
+    try {
+      return readFileSync(this.path(name), 'utf8');
+    } catch {
+      return undefined;
+    }
   }
 
   /** @param range first and last byte, both included */

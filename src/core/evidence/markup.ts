@@ -37,4 +37,16 @@ export function elementsOf(markup: string): MarkupElement[] {
   return out;
 }
 
+/** What a document calls itself; empty where it does not say. */
+export const titleOf = (markup: string): string =>
+  clean(decoded(/<title>([^<]{0,400})/.exec(markup.slice(0, mostHead))?.[1] ?? ''));
+
+/** A title stands before the page's body; its styles may be long. */
+const mostHead = 300_000;
+const decoded = (text: string): string =>
+  text
+    .replace(/&lt;/g, '<')
+    .replace(/&quot;/g, '"')
+    .replace(/&amp;/g, '&');
+
 export const clean = (text: string): string => text.replace(/\s+/g, ' ').trim();
