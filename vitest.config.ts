@@ -47,6 +47,8 @@ export default defineConfig({
           name: 'unit',
           include: ['src/**/*.test.ts', 'demo/**/*.test.ts', ...calm],
           maxWorkers: Math.max(2, availableParallelism() - 1),
+          // They keep nothing of their own in modules: loading these once for all saves half the time.
+          isolate: false,
           sequence: { groupOrder: 0 },
           ...limits,
         },
