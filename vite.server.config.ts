@@ -45,6 +45,8 @@ export default defineConfig({
         main: 'src/server/main.ts',
         demo: 'demo/serve.ts',
         cli: 'src/cli/main.ts',
+        'stand-in': 'src/cli/stand-in.ts',
+        'recording-thread': 'src/browser/devtools/recording-thread.ts',
         'analysis-thread': 'src/server/jobs/analysis-thread.ts',
         'contrast-thread': 'src/server/jobs/contrast-thread.ts',
         'evidence-desk-thread': 'src/server/jobs/evidence-desk-thread.ts',

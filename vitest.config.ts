@@ -28,6 +28,7 @@ const hardy = [
   'tests/places.test.ts',
   'tests/recording.test.ts',
   'tests/series.test.ts',
+  'tests/stand-in.test.ts',
   'tests/standing/foreign-page.test.ts',
   'tests/standing/hostile-wire.test.ts',
   'tests/standing/killed.test.ts',

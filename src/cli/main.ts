@@ -1,10 +1,15 @@
 #!/usr/bin/env -S npx tsx
 // The command iskel: the server's jobs from a terminal. Exit codes: 0 done, 1 failed, 2 wrongly called, 3 taken in, but not everything placed.
 import { background } from '../core/background.ts';
+import { spawn } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
+import { constants } from 'node:os';
+import { fileURLToPath } from 'node:url';
 import { Command, CommanderError } from 'commander';
 import pino from 'pino';
 import type { Attempt, Run, RunFamily } from '../core/records.ts';
+import { deliver } from '../browser/devtools/deliver.ts';
+import { spoolFolder } from '../browser/devtools/spool.ts';
 import { startServer } from '../server/server.ts';
 import { readSettings } from '../server/settings.ts';
 import { CliError, openHome, version, type Home } from './home.ts';
@@ -31,6 +36,23 @@ program
   .option('--data <folder>', 'work on this data folder without a running server')
   .option('--token <token>', 'token of a server that needs one (or ISKEL_TOKEN)')
   .option('--json', 'answer as JSON');
+
+/** The program to name where a runner is told which browser to start. */
+const standIn = fileURLToPath(new URL('../../bin/iskel-browser.mjs', import.meta.url));
+
+/** The arguments after “browser” are the browser's own, whatever they look like. @returns as it ended */
+function asBrowser(args: string[]): Promise<number> {
+  // In a process of its own, as a runner starts it: with the pipes it was given.
+  const child = spawn(standIn, args, { stdio: ['inherit', 'inherit', 'inherit', 'inherit', 'inherit'] });
+  for (const signal of ['SIGTERM', 'SIGINT', 'SIGHUP'] as const) process.on(signal, () => child.kill(signal));
+  return new Promise((done) => {
+    child.once('error', (error) => {
+      console.error(`iskel: ${error.message}`);
+      done(127);
+    });
+    child.once('exit', (code, signal) => done(code ?? 128 + (constants.signals[signal!] ?? 0)));
+  });
+}
 
 const common = (): Common => program.opts<Common>();
 const say = (value: unknown, text: string): void => console.log(common().json ? JSON.stringify(value, null, 1) : text);
@@ -140,6 +162,29 @@ program
   );
 
 program
+  .command('browser')
+  .description('stands in for Chromium: starts it with the same arguments and records what drives it')
+  .option('--print-path', 'only say which path to give a runner')
+  .argument('[arguments...]', 'the browser’s own')
+  .allowUnknownOption()
+  .action(() => console.log(standIn));
+
+program
+  .command('deliver')
+  .description('takes in what “iskel browser” recorded while no Iskel answered')
+  .option('--spool <folder>', 'where it waits, instead of ISKEL_SPOOL or the user’s own folder')
+  .action(({ spool }: { spool?: string }) =>
+    at(async (home) => {
+      const token = home.headers.authorization?.replace('Bearer ', '');
+      const result = await deliver(spool ?? spoolFolder(), { to: home.address, token });
+      const lines = [`${result.delivered} ${result.delivered === 1 ? 'attempt' : 'attempts'} taken in`];
+      for (const { id, why } of result.left) lines.push(`not taken in: ${id}: ${why}`);
+      say(result, lines.join('\n'));
+      if (result.left.length) process.exitCode = 3;
+    }),
+  );
+
+program
   .command('serve')
   .description('start the server on the data folder, as “npm start” does')
   .option('--port <port>', 'instead of ISKEL_PORT')
@@ -158,7 +203,10 @@ program
     });
   });
 
+const [called, ...theirs] = process.argv.slice(2);
 try {
+  if (called === 'browser' && !theirs.some((one) => /^--(?:print-path|help)$/.test(one)))
+    process.exit(await asBrowser(theirs));
   await program.parseAsync();
   process.exit();
 } catch (error) {

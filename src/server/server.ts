@@ -22,6 +22,7 @@ import { MendingJobs } from './jobs/mendings.ts';
 import { EvidenceDesk } from './jobs/evidence-desk.ts';
 import { IntakeJobs } from './jobs/intakes.ts';
 import { RecordingSink } from './ingest/recorded.ts';
+import { Spooled } from './ingest/spooled.ts';
 import { Streamed } from './ingest/streamed.ts';
 import { SeriesJobs } from './jobs/series.ts';
 import type { Settings } from './settings.ts';
@@ -109,11 +110,14 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
 
   const address = `http://${settings.host.includes(':') ? `[${settings.host}]` : settings.host}:${port}`;
   agains.address = address;
+  const spooled = new Spooled(store, (id) => analysis.settle(id), log);
+  spooled.begin(address);
 
   let closing: Promise<void> | undefined;
   const close = (): Promise<void> =>
     (closing ??= (async () => {
       server.close();
+      spooled.close();
       await agains.close();
       await endpoint.close('Iskel was stopped while it recorded this');
       await series.close();

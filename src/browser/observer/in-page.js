@@ -27,6 +27,11 @@
     flushing = true;
     later(flush, flushEveryMs);
   };
+  // Told by itself: the page may be gone before anything is told with others.
+  const tellNow = (record) => {
+    if (send) send(JSON.stringify([record]));
+    else push(record);
+  };
   const flush = () => {
     flushing = false;
     telling = false;
@@ -352,7 +357,7 @@
     wakeFrames();
     held.look();
     const r = el.getBoundingClientRect();
-    push({
+    tellNow({
       k: 'press',
       t: origin + event.timeStamp,
       x: round(event.clientX),

@@ -47,6 +47,9 @@ const debuggingEnds = [
   'webSocketClosed',
 ].map((name) => `goog:cdp.Network.${name}`);
 
+/** All that is heard of a browser with its own debugging events. */
+export const everyEvent: readonly string[] = [...events, ...debuggingEnds];
+
 /** How long bodies are asked for once a test is over, ms; a failed one is worth waiting for. */
 const bodiesAtEndMs = { passed: 300, failed: 1500 };
 

@@ -32,6 +32,9 @@ const typedWords = (text: string): string =>
 
 type Sentence = (step: StepData, target: string) => string;
 
+/** A longer script says nothing at a glance. */
+const longestScript = 56;
+
 const sentences: Partial<Record<StepAction, Sentence>> = {
   open: (step) => `Open ${shorten(pathOf(step.input ?? ''), 56)}`,
   find: (_step, target) => `Find ${target}`,
@@ -43,7 +46,11 @@ const sentences: Partial<Record<StepAction, Sentence>> = {
   clear: (_step, target) => `Clear ${target}`,
   read: (step, target) =>
     step.locator ? `Read ${step.subject ?? 'text'} of ${target}` : `Read the ${step.subject ?? 'page'}`,
-  script: () => 'Run a script',
+  script: (step) => {
+    const said = (step.input ?? '').trim().replace(/^return\s+/, '');
+    // Never cut: a secret across the cut would be left by half.
+    return said && said.length <= longestScript && !said.includes('\n') ? `Run ${quote(said)}` : 'Run a script';
+  },
   dialog: (step) => step.label,
 };
 

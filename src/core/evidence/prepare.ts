@@ -14,7 +14,7 @@ import type {
 import type { FrameRules } from '../failures/stack.ts';
 import { endOf, eventsOf } from './event.ts';
 import { aftermathOf } from './aftermath.ts';
-import { stepLabel } from './labels.ts';
+import { quote, shorten, stepLabel } from './labels.ts';
 import { lifelinesOf, nameAt, type Lifeline } from './lifelines.ts';
 import { locatorKey } from './locator.ts';
 import { inferWaits } from './waits.ts';
@@ -60,7 +60,11 @@ export function prepare(events: readonly EvidenceEvent[], facts: AttemptFacts): 
   const until = events.reduce((latest, event) => Math.max(latest, endOf(event)), 0);
   const commands = eventsOf(events, 'step').filter((step) => step.kind === 'command');
   const lifelines = new Map(lifelinesOf(eventsOf(events, 'element'), until).map((line) => [line.locator, line]));
-  const steps = commands.map((step) => relabelled(step, lifelines));
+  const pages = eventsOf(events, 'page');
+  const steps = pressesNamed(
+    commands.map((step) => relabelled(step, lifelines)),
+    pages,
+  );
   const { waits, polls, insideWait } = inferWaits(steps);
   const notes = eventsOf(events, 'note');
   const evidence: Evidence = {
@@ -73,7 +77,7 @@ export function prepare(events: readonly EvidenceEvent[], facts: AttemptFacts): 
     network: eventsOf(events, 'network'),
     bodies: eventsOf(events, 'body'),
     console: eventsOf(events, 'console'),
-    page: eventsOf(events, 'page'),
+    page: pages,
     window: eventsOf(events, 'window'),
     notes,
     screens: eventsOf(events, 'screen').filter((screen) => screen.kind !== 'video'),
@@ -82,6 +86,24 @@ export function prepare(events: readonly EvidenceEvent[], facts: AttemptFacts): 
   evidence.failing = failingStep(evidence);
   return evidence;
 }
+
+/** A page tells of a press a moment after the command that made it, at most, ms. */
+const pressToldMs = 60;
+
+/** Presses that were made at a point are called by what the page says was there. */
+function pressesNamed(steps: StepEvent[], page: readonly PageEvent[]): StepEvent[] {
+  const presses = page.filter(({ kind }) => kind === 'press');
+  if (presses.length === 0) return steps;
+  return steps.map((step) => {
+    if (step.data.command !== 'perform actions' || !pressedAtPoint.test(step.data.label)) return step;
+    const seen = presses.find(({ at }) => at >= step.at - pressToldMs && at <= endOf(step) + pressToldMs);
+    const name = /“(.{1,60})”$/.exec(seen?.data.label ?? '')?.[1] ?? seen?.data.label;
+    return name ? { ...step, data: { ...step.data, label: `Press on ${quote(shorten(name, 40))}` } } : step;
+  });
+}
+
+/** The sentence of a press of which only the point is known. */
+const pressedAtPoint = /^Press on -?\d{1,6}, -?\d{1,6}$/;
 
 function relabelled(step: StepEvent, lifelines: ReadonlyMap<string, Lifeline>): StepEvent {
   const line = step.data.locator && lifelines.get(locatorKey(step.data.locator));

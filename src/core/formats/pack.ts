@@ -12,7 +12,8 @@ export const packVersion = 1;
 export interface PackedAttempt {
   run: { name: string; startedAt: number; commit?: string; branch?: string };
   test: { suite: string; title: string; file?: string };
-  number: number;
+  /** Left out, it is the next of its test in the run. */
+  number?: number;
   outcome: Outcome;
   environment: Environment;
   startedAt: number;

@@ -1,0 +1,165 @@
+import { background } from '../../core/background.ts';
+import type { Environment } from '../../core/evidence/attempt.ts';
+import type { BidiLink } from '../bidi-link.ts';
+import { observerSource, observerWorld } from '../observer/source.ts';
+import { everyEvent } from '../recording/session-watch.ts';
+import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
+import type { ClientListener, ClientStep } from './client-steps.ts';
+import { ContextAttempt } from './context-attempt.ts';
+import { mapperLink } from './mapper-link.ts';
+
+type Json = Record<string, unknown>;
+
+/** How long a browser may take to open its port, and how often it is asked, ms. */
+const openMs = 20_000;
+const askEveryMs = 25;
+const largestBody = 4 * 1024 * 1024;
+/** What the browser calls the context that is there without being asked for. */
+const usual = 'default';
+
+/**
+ * Watches a whole browser that somebody drives over DevTools: what happens in each of its isolated contexts belongs to
+ * an attempt of its own, and so does what the client does there.
+ */
+export class BrowserWatch implements ClientListener {
+  private link!: BidiLink;
+  private readonly attempts = new Map<string, ContextAttempt>();
+  /** By target, session of ours, browsing context or request: whose it is. */
+  private readonly owners = new Map<string, string>();
+  private readonly sessions = new Map<string, string>();
+  private readonly ending: Promise<void>[] = [];
+  private closed = false;
+
+  private constructor(
+    private readonly address: string,
+    private readonly sink: EvidenceSink,
+    private readonly request: AttemptRequest,
+    private readonly environment: Environment,
+    private readonly ended: (id: string, used: boolean) => void,
+  ) {}
+
+  /**
+   * @param address host and port of the browser's debugging port, which may not be open yet
+   * @param ended told of an attempt that is whole, and whether the client did anything in it
+   */
+  static async start(
+    address: string,
+    sink: EvidenceSink,
+    request: AttemptRequest,
+    platform: string,
+    ended: (id: string, used: boolean) => void,
+  ): Promise<BrowserWatch> {
+    const version = await versionAt(address);
+    const number = /\/([\d.]{1,40})/.exec(version.Browser ?? '')?.[1] ?? '';
+    const environment = { browser: 'chromium', version: number, platform };
+    const watch = new BrowserWatch(address, sink, request, environment, ended);
+    watch.link = await mapperLink(
+      version.webSocketDebuggerUrl!,
+      (method, params, heard) => watch.hear(method, params, heard),
+      (session, { targetId, browserContextId }) => {
+        watch.sessions.set(session, browserContextId ?? usual);
+        watch.owners.set(targetId, browserContextId ?? usual);
+      },
+      () => (watch.closed = true),
+    );
+    await Promise.all([
+      watch.link.send('session.subscribe', { events: everyEvent }),
+      watch.link.send('script.addPreloadScript', { functionDeclaration: observerSource, sandbox: observerWorld }),
+      watch.link
+        .send('network.addDataCollector', { dataTypes: ['request', 'response'], maxEncodedDataSize: largestBody })
+        .catch(() => undefined),
+    ]);
+    return watch;
+  }
+
+  private hear(method: string, params: Json, heard: number): void {
+    const owner = this.ownerOf(method, params);
+    if (owner === undefined) {
+      // A realm that ends says nothing of where it was.
+      if (method === 'script.realmDestroyed')
+        for (const one of this.attempts.values()) one.hear(method, params as never, heard);
+      return;
+    }
+    if (method === 'network.beforeRequestSent') this.owners.set((params.request as { request: string }).request, owner);
+    this.attemptOf(owner).hear(method, params as never, heard);
+  }
+
+  private ownerOf(method: string, params: Json): string | undefined {
+    if (method === 'browsingContext.contextCreated') {
+      const { context, parent, userContext } = params as {
+        context: string;
+        parent: string | null;
+        userContext?: string;
+      };
+      const owner = (parent === null ? this.owners.get(context) : this.owners.get(parent)) ?? userContext ?? usual;
+      this.owners.set(context, owner);
+      return owner;
+    }
+    if (method.startsWith('goog:cdp.')) {
+      const { session, params: inner } = params as { session?: string; params?: { requestId?: string } };
+      return (
+        (inner?.requestId === undefined ? undefined : this.owners.get(inner.requestId)) ??
+        (session === undefined ? undefined : this.sessions.get(session))
+      );
+    }
+    const { context, source, request } = params as {
+      context?: string | null;
+      source?: { context?: string };
+      request?: { request?: string };
+    };
+    const named = context ?? source?.context;
+    if (named) return this.owners.get(named);
+    return request?.request === undefined ? undefined : this.owners.get(request.request);
+  }
+
+  private attemptOf(owner: string): ContextAttempt {
+    let attempt = this.attempts.get(owner);
+    if (!attempt) {
+      attempt = new ContextAttempt(this.sink, this.request, this.environment, this.link, this.address);
+      this.attempts.set(owner, attempt);
+    }
+    return attempt;
+  }
+
+  step(step: ClientStep): void {
+    const owner = this.owners.get(step.target);
+    if (owner !== undefined) this.attemptOf(owner).step(step);
+  }
+
+  busy(target: string, busy: boolean): void {
+    const owner = this.owners.get(target);
+    if (owner !== undefined) this.attempts.get(owner)?.busy(busy);
+  }
+
+  disposes(browserContext: string): void {
+    this.endOf(browserContext);
+  }
+
+  private endOf(owner: string, interrupted?: string): void {
+    const attempt = this.attempts.get(owner);
+    if (!attempt) return;
+    this.attempts.delete(owner);
+    const ended = attempt.end(interrupted).then(() => this.ended(attempt.recorder.id, attempt.used));
+    this.ending.push(ended.catch(() => undefined));
+    background('ending an attempt', ended, attempt.recorder.id);
+  }
+
+  /** The browser is gone: every attempt in it is over. */
+  async end(interrupted?: string): Promise<void> {
+    for (const owner of [...this.attempts.keys()]) this.endOf(owner, interrupted);
+    await Promise.all(this.ending);
+    if (!this.closed) this.link.close();
+  }
+}
+
+/** A browser that has just been started opens its port when it is ready to. */
+async function versionAt(address: string): Promise<Record<string, string>> {
+  for (const end = Date.now() + openMs; ;) {
+    try {
+      return (await (await fetch(`http://${address}/json/version`)).json()) as Record<string, string>;
+    } catch (error) {
+      if (Date.now() > end) throw error;
+      await new Promise((done) => setTimeout(done, askEveryMs));
+    }
+  }
+}

@@ -1,0 +1,176 @@
+import type { Answer } from '../recording/wire-answer.ts';
+import { InputJoining } from './input-joining.ts';
+import { saidByWebDriver, type Said } from './said-by-webdriver.ts';
+
+type Json = Record<string, unknown>;
+
+/** A step of a DevTools client, as a WebDriver command and its answer. */
+export interface ClientStep {
+  /** The target it was sent to: a page or a frame of its own. */
+  target: string;
+  method: string;
+  path: string;
+  body: Buffer;
+  answer: Answer | undefined;
+  at: number;
+  until: number;
+}
+
+/** What becomes of targets, as far as the client's own connection tells. */
+export interface ClientListener {
+  step(step: ClientStep): void;
+  /** A command was sent and is not answered: the test waits for the browser. */
+  busy(target: string, busy: boolean): void;
+  /** The client is done with an isolated context. */
+  disposes(browserContext: string): void;
+}
+
+interface Pending {
+  session: string | undefined;
+  target: string | undefined;
+  said: Said | undefined;
+  at: number;
+  method: string;
+}
+
+/** Answers longer than this are told without what they hold, but for pictures. */
+const longestAnswer = 2 * 1024 * 1024;
+/** A client that forgets its answers, or a browser that gives none, costs no more than this. */
+const mostPending = 20_000;
+/** What is open of an input is over when nothing comes for so long, ms. */
+export const inputOverMs = 1500;
+const inputs = /^Input\./;
+
+/** What one connection of a client says, as steps. */
+export class ClientSteps {
+  private readonly pending = new Map<number, Pending[]>();
+  private count = 0;
+  private readonly targets = new Map<string, string>();
+  private readonly joining = new Map<string, InputJoining>();
+
+  /** @param page the target of a connection that speaks to one page alone */
+  constructor(
+    private readonly listener: ClientListener,
+    private readonly page?: string,
+  ) {}
+
+  client(message: Buffer, at: number): void {
+    const said = parsed(message);
+    if (!said || typeof said.method !== 'string' || typeof said.id !== 'number') return;
+    const { method, id } = said;
+    const params = (said.params ?? {}) as Json;
+    const session = typeof said.sessionId === 'string' ? said.sessionId : undefined;
+    const target = session === undefined ? this.page : this.targets.get(session);
+    if (method === 'Target.disposeBrowserContext') this.listener.disposes(String(params.browserContextId));
+    if (target !== undefined && inputs.test(method)) this.inputOf(target).take({ method, params, at });
+    const step = target === undefined || inputs.test(method) ? undefined : saidByWebDriver(method, params);
+    if (target !== undefined && step) {
+      this.inputOf(target).over(at);
+      this.listener.busy(target, true);
+    }
+    if (!step && !attaches.test(method)) return;
+    if (++this.count > mostPending) this.forget();
+    const mine = this.pending.get(id);
+    const one = { session, target: attaches.test(method) ? String(params.targetId) : target, said: step, at, method };
+    if (mine) mine.push(one);
+    else this.pending.set(id, [one]);
+  }
+
+  browser(message: Buffer, at: number): void {
+    const head = message.toString('latin1', 0, 64);
+    if (head.startsWith('{"method":"Target.attachedToTarget"')) return this.attached(parsed(message)?.params as Json);
+    const id = /^\{"id":(\d{1,15})\b/.exec(head)?.[1];
+    if (id === undefined) return;
+    const list = this.pending.get(Number(id));
+    if (!list) return;
+    const picture = list.some(({ method }) => method === 'Page.captureScreenshot');
+    const answer = picture || message.length <= longestAnswer ? parsed(message) : undefined;
+    const index = answer ? list.findIndex(({ session }) => session === answer.sessionId) : 0;
+    const one = list[index];
+    if (!one) return;
+    list.splice(index, 1);
+    this.count--;
+    if (list.length === 0) this.pending.delete(Number(id));
+    this.answered(one, answer, at);
+  }
+
+  private answered({ target, said, at, method }: Pending, answer: Json | undefined, until: number): void {
+    const result = (answer?.result ?? {}) as Json;
+    if (method === 'Target.attachToTarget' && typeof result.sessionId === 'string' && target)
+      this.targets.set(result.sessionId, target);
+    if (!said || target === undefined) return;
+    this.listener.busy(target, false);
+    const error = answer?.error as { message?: unknown } | undefined;
+    const value = error
+      ? { error: 'unknown error', message: String(error.message) }
+      : answer
+        ? said.answer(result)
+        : '(a long answer)';
+    const { method: verb, path, body } = said;
+    this.listener.step({ target, method: verb, path, body: bytes(body), answer: answerOf(value), at, until });
+  }
+
+  private attached(params: Json | undefined): void {
+    const { sessionId, targetInfo } = (params ?? {}) as { sessionId?: string; targetInfo?: { targetId?: string } };
+    if (sessionId !== undefined && targetInfo?.targetId !== undefined) this.targets.set(sessionId, targetInfo.targetId);
+  }
+
+  private inputOf(target: string): InputJoining {
+    let joining = this.joining.get(target);
+    if (!joining)
+      this.joining.set(
+        target,
+        (joining = new InputJoining(({ actions, at, until }) => {
+          const step = { target, method: 'POST', path: '/actions', body: bytes({ actions }), at, until };
+          this.listener.step({ ...step, answer: answerOf(null) });
+        })),
+      );
+    return joining;
+  }
+
+  /** Time passes: input that nothing follows is over. */
+  passes(now: number): void {
+    for (const joining of this.joining.values())
+      if (joining.opened !== undefined && now - joining.opened > inputOverMs) joining.over(now);
+  }
+
+  /** The connection is over, or its browser: all that is open is told. */
+  end(now: number): void {
+    for (const joining of this.joining.values()) joining.over(now);
+    for (const list of this.pending.values())
+      for (const { target, said, at } of list)
+        if (said && target !== undefined)
+          this.listener.step({
+            target,
+            method: said.method,
+            path: said.path,
+            body: bytes(said.body),
+            answer: undefined,
+            at,
+            until: now,
+          });
+    this.pending.clear();
+  }
+
+  private forget(): void {
+    this.pending.clear();
+    this.count = 0;
+  }
+}
+
+const attaches = /^Target\.attachToTarget$/;
+const bytes = (value: unknown): Buffer => Buffer.from(JSON.stringify(value));
+
+function parsed(message: Buffer): Json | undefined {
+  try {
+    const value = JSON.parse(message.toString()) as unknown;
+    return value && typeof value === 'object' ? (value as Json) : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+function answerOf(value: unknown): Answer {
+  const failed = Boolean(value && typeof value === 'object' && typeof (value as Json).error === 'string');
+  return { status: failed ? 500 : 200, headers: {}, body: bytes({ value }) };
+}

@@ -1,0 +1,117 @@
+import { background } from '../../core/background.ts';
+import type { Environment } from '../../core/evidence/attempt.ts';
+import type { BidiLink, BidiListener } from '../bidi-link.ts';
+import { abilitiesOf } from '../abilities.ts';
+import { CommandRecorder } from '../recording/command-recorder.ts';
+import { AttemptRecorder } from '../recording/recorder.ts';
+import { SessionWatch } from '../recording/session-watch.ts';
+import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
+import type { ClientStep } from './client-steps.ts';
+
+/** A test that is silent this long is thinking: what could wait may be done now, ms. */
+const silentMs = 200;
+
+/** What everybody shares: sent once for all contexts, when the connection began. */
+const sharedCommands = new Set(['session.subscribe', 'script.addPreloadScript', 'network.addDataCollector']);
+
+/** One isolated context of a browser: one attempt, recorded as a session of the endpoint is. */
+export class ContextAttempt {
+  readonly recorder: AttemptRecorder;
+  private readonly commands: CommandRecorder;
+  private watch: SessionWatch | undefined;
+  private onEvent: BidiListener | undefined;
+  /** What was told before the watch stood. */
+  private early: Parameters<BidiListener>[] | undefined = [];
+  private window: string | undefined;
+  private waiting = 0;
+  private idle: NodeJS.Timeout | undefined;
+  private sizeGiven = false;
+  /** Whether the client did anything in it. */
+  used = false;
+
+  constructor(
+    sink: EvidenceSink,
+    request: AttemptRequest,
+    environment: Environment,
+    private readonly link: BidiLink,
+    debuggerAddress: string,
+  ) {
+    this.recorder = new AttemptRecorder(sink, request, environment);
+    this.commands = new CommandRecorder(this.recorder, () => this.watch);
+    this.recorder.listener = (event) => {
+      // A window that the client gave no size has the one that its first page finds.
+      const found = event.lane === 'page' ? event.data.circumstances?.window : undefined;
+      if (found && !this.sizeGiven) this.recorder.sized(found[0], found[1]);
+    };
+    const started = SessionWatch.start({
+      connect: (onEvent) => {
+        this.onEvent = onEvent;
+        return Promise.resolve(this.ownLink());
+      },
+      abilities: abilitiesOf.chromium,
+      debuggerAddress,
+      recorder: this.recorder,
+      detail: request.detail ?? 'standard',
+      bodiesUnless: () => this.waiting > 0,
+      onClose: () => undefined,
+    });
+    background('watching a context', this.stand(started), this.recorder.id);
+  }
+
+  private async stand(started: Promise<SessionWatch>): Promise<void> {
+    this.watch = await started;
+    const { early } = this;
+    this.early = undefined;
+    for (const one of early ?? []) this.onEvent?.(...one);
+  }
+
+  /** The connection as this attempt may use it: what all contexts share was sent once. */
+  private ownLink(): BidiLink {
+    return {
+      send: <R>(method: string, params: Record<string, unknown>): Promise<R> => {
+        if (sharedCommands.has(method)) return Promise.resolve({} as R);
+        // Windows are told as they open, in all contexts at once.
+        if (method === 'browsingContext.getTree') return Promise.resolve({ contexts: [] } as R);
+        return this.link.send<R>(method, params);
+      },
+      catchUp: () => this.link.catchUp(),
+      close: () => undefined,
+    };
+  }
+
+  hear(...told: Parameters<BidiListener>): void {
+    if (this.early) this.early.push(told);
+    else this.onEvent?.(...told);
+  }
+
+  /** Something the client did here. */
+  step({ target, method, path, body, answer, at, until }: ClientStep): void {
+    this.used = true;
+    if (this.window === undefined) this.commands.begins(target);
+    else if (this.window !== target) {
+      const handle = Buffer.from(JSON.stringify({ handle: target }));
+      const done = { status: 200, headers: {}, body: Buffer.from('{"value":null}') };
+      this.commands.after('POST', '/window', handle, done, at, at);
+    }
+    this.window = target;
+    if (path === '/window/rect') this.sizeGiven = true;
+    this.commands.before(method, path, body);
+    this.commands.meanwhile(method, path, body);
+    this.commands.after(method, path, body, answer, at, until);
+  }
+
+  busy(busy: boolean): void {
+    this.waiting = Math.max(0, this.waiting + (busy ? 1 : -1));
+    clearTimeout(this.idle);
+    this.idle = this.waiting === 0 ? setTimeout(() => this.watch?.idle(), silentMs) : undefined;
+    this.idle?.unref();
+  }
+
+  /** @param interrupted why, where it did not end by itself */
+  async end(interrupted?: string): Promise<void> {
+    clearTimeout(this.idle);
+    await this.watch?.flush(false).catch(() => undefined);
+    this.watch?.close();
+    await this.recorder.end(interrupted);
+  }
+}

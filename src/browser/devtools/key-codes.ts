@@ -1,0 +1,36 @@
+/** Keys without a character by the names DevTools gives them, as WebDriver writes them. */
+const named: Readonly<Record<string, string>> = {
+  Backspace: '\uE003',
+  Tab: '\uE004',
+  Enter: '\uE007',
+  Shift: '\uE008',
+  Control: '\uE009',
+  Alt: '\uE00A',
+  Escape: '\uE00C',
+  PageUp: '\uE00E',
+  PageDown: '\uE00F',
+  End: '\uE010',
+  Home: '\uE011',
+  ArrowLeft: '\uE012',
+  ArrowUp: '\uE013',
+  ArrowRight: '\uE014',
+  ArrowDown: '\uE015',
+  Insert: '\uE016',
+  Delete: '\uE017',
+  F1: '\uE031',
+  F2: '\uE032',
+  F3: '\uE033',
+  F4: '\uE034',
+  F5: '\uE035',
+  F6: '\uE036',
+  F7: '\uE037',
+  F8: '\uE038',
+  F9: '\uE039',
+  F10: '\uE03A',
+  F11: '\uE03B',
+  F12: '\uE03C',
+  Meta: '\uE03D',
+};
+
+/** A key as WebDriver writes it: its character, or the code of one that has none. */
+export const keyWritten = (key: string): string | undefined => named[key] ?? ([...key].length === 1 ? key : undefined);

@@ -1,0 +1,32 @@
+/** Longer messages are passed on like all others, and not read: pictures and downloads, which say nothing of steps. */
+export const longestRead = 24 * 1024 * 1024;
+
+/**
+ * Cuts what comes over a pipe into messages: each ends with a NUL.
+ * @param told of each message; without its bytes when it is longer than what is read
+ */
+export class NulMessages {
+  private parts: Buffer[] = [];
+  private length = 0;
+
+  constructor(private readonly told: (message: Buffer | undefined) => void) {}
+
+  push(chunk: Buffer): void {
+    let from = 0;
+    for (let end = chunk.indexOf(0); end >= 0; end = chunk.indexOf(0, from)) {
+      this.keep(chunk.subarray(from, end));
+      from = end + 1;
+      const whole = this.length > longestRead ? undefined : Buffer.concat(this.parts);
+      this.parts = [];
+      this.length = 0;
+      this.told(whole);
+    }
+    this.keep(chunk.subarray(from));
+  }
+
+  private keep(part: Buffer): void {
+    this.length += part.length;
+    if (this.length > longestRead) this.parts = [];
+    else if (part.length) this.parts.push(part);
+  }
+}

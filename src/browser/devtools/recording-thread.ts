@@ -1,0 +1,127 @@
+import { parentPort, workerData } from 'node:worker_threads';
+import { guarded, tellTroubles } from '../../core/background.ts';
+import { clock } from '../recording/clock.ts';
+import type { AttemptRequest } from '../recording/sink.ts';
+import { BrowserWatch } from './browser-watch.ts';
+import { ClientSteps } from './client-steps.ts';
+import { deliver } from './deliver.ts';
+import { NulMessages } from './nul-messages.ts';
+import { SocketMessages } from './socket-messages.ts';
+import { SpoolSink } from './spool.ts';
+
+/** What the thread is given to do. */
+export interface RecordingTask {
+  /** Host and port of the browser's debugging port. */
+  address: string;
+  request: AttemptRequest;
+  /** Address of the server the evidence is for. */
+  to: string;
+  token: string | undefined;
+  spool: string;
+}
+
+/** What is passed on, as it was passed; and that the browser is gone. */
+export type Passed =
+  | { from: 'client' | 'browser'; connection: number; over: 'pipe' | 'port'; chunk: Uint8Array; at: number }
+  | { ended: true; interrupted?: string; limitMs: number };
+
+/** What the thread tells: it is watching, it has read so many bytes more, it is done. */
+export type Told = { watching: boolean } | { read: number } | { done: true };
+
+const task = workerData as RecordingTask;
+const tell = (told: Told): void => parentPort!.postMessage(told);
+/** How often it is looked whether an input is over, ms. */
+const lookEveryMs = 300;
+/** A server that takes longer takes what is spooled another time, ms. */
+const mostDeliveryMs = 30_000;
+
+// Records a browser beside those who drive it, in a thread of its own: whatever happens here, what is passed on is not touched.
+tellTroubles(() => undefined);
+const sink = new SpoolSink(task.spool, task.to);
+const connections = new Map<
+  number,
+  { push: (from: 'client' | 'browser', chunk: Buffer, at: number) => void; steps: () => ClientSteps | undefined }
+>();
+let watch: BrowserWatch | undefined;
+/** It could not be watched: what is passed on goes by unread. */
+let blind = false;
+const early: Passed[] = [];
+
+function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<ReturnType<typeof connections.get>> {
+  let now = 0;
+  let steps: ClientSteps | undefined;
+  const told = (from: 'client' | 'browser', message: Buffer | undefined): void => {
+    if (message && steps) guarded('reading a message', () => steps![from](message, now));
+  };
+  if (over === 'pipe') {
+    steps = new ClientSteps(listener);
+    const sides = {
+      client: new NulMessages((one) => told('client', one)),
+      browser: new NulMessages((one) => told('browser', one)),
+    };
+    return { push: (from, chunk, at) => ((now = at), sides[from].push(chunk)), steps: () => steps };
+  }
+  const messages = new SocketMessages((path) => {
+    const page = /^\/devtools\/page\/(\w{1,100})/.exec(path)?.[1];
+    steps = new ClientSteps(listener, page);
+  }, told);
+  return { push: (from, chunk, at) => ((now = at), messages.push(from, chunk)), steps: () => steps };
+}
+
+function take(passed: Passed): void {
+  if ('ended' in passed) return void end(passed.limitMs, passed.interrupted);
+  const { from, connection, over, chunk, at } = passed;
+  if (watch) {
+    let one = connections.get(connection);
+    if (!one) connections.set(connection, (one = connect(over, watch)));
+    one.push(from, Buffer.from(chunk.buffer, chunk.byteOffset, chunk.byteLength), at);
+  }
+  tell({ read: chunk.length });
+}
+
+/** One delivery after the other: each takes all that is whole by then. */
+let delivering: Promise<unknown> = Promise.resolve();
+
+function deliverSoon(until: number): Promise<unknown> {
+  delivering = delivering
+    .then(() => deliver(task.spool, { token: task.token, limitMs: Math.min(mostDeliveryMs, until - Date.now()) }))
+    // What is spooled is delivered another time.
+    .catch(() => undefined);
+  return delivering;
+}
+
+async function end(limitMs: number, interrupted?: string): Promise<void> {
+  const until = Date.now() + limitMs;
+  try {
+    for (const { steps } of connections.values()) steps()?.end(clock());
+    await watch?.end(interrupted);
+    await Promise.race([deliverSoon(until), new Promise((done) => setTimeout(done, Math.max(0, until - Date.now())))]);
+    sink.close();
+  } catch {
+    // the spool is as it was
+  }
+  tell({ done: true });
+}
+
+parentPort!.on('message', (passed: Passed) => {
+  if (watch || blind || 'ended' in passed) guarded('recording a browser', () => take(passed));
+  else early.push(passed);
+});
+setInterval(() => {
+  for (const { steps } of connections.values()) guarded('joining input', () => steps()?.passes(clock()));
+}, lookEveryMs).unref();
+BrowserWatch.start(task.address, sink, task.request, process.platform, (id, used) => {
+  if (used) deliverSoon(Infinity);
+  else sink.forget(id);
+}).then(
+  (started) => {
+    watch = started;
+    tell({ watching: true });
+    for (const passed of early.splice(0)) guarded('recording a browser', () => take(passed));
+  },
+  () => {
+    blind = true;
+    tell({ watching: false });
+    for (const passed of early.splice(0)) take(passed);
+  },
+);

@@ -1,0 +1,130 @@
+import { elementKey } from '../recording/commands.ts';
+
+type Json = Record<string, unknown>;
+
+/** A command of a DevTools client in the words of WebDriver: the recorder knows one language. */
+export interface Said {
+  method: 'GET' | 'POST' | 'DELETE';
+  path: string;
+  body: Json;
+  /** What the browser's answer is there. */
+  answer: (result: Json) => unknown;
+}
+
+/** A source longer than this is a tool of the client's own, put into the page; not a step of the test. */
+const longestScript = 20_000;
+
+const text = (value: unknown): string => (typeof value === 'string' ? value : '');
+const nothing = (): null => null;
+const failed = (error: string, message: string): Json => ({ error, message });
+
+/** One call of `document.querySelector`, as most clients look for elements. */
+const query = /^\(?(?:window\.)?document\.querySelector(All)?\(\s*(["'`])((?:\\.|(?!\2)[^\\]){1,400})\2\s*\)\)?;?$/;
+const unescaped = (written: string): string => written.replace(/\\(.)/g, '$1');
+
+/** What a DevTools command is in WebDriver; nothing for what is no step of a test. Input is joined elsewhere. */
+export function saidByWebDriver(method: string, params: Json): Said | undefined {
+  switch (method) {
+    case 'Page.navigate':
+      return {
+        method: 'POST',
+        path: '/url',
+        body: { url: text(params.url) },
+        answer: ({ errorText }) => (errorText ? failed('unknown error', text(errorText)) : null),
+      };
+    case 'Page.reload':
+      return { method: 'POST', path: '/refresh', body: {}, answer: nothing };
+    case 'Page.navigateToHistoryEntry':
+      return { method: 'POST', path: '/back', body: {}, answer: nothing };
+    case 'Page.captureScreenshot':
+      return {
+        method: 'GET',
+        path: '/screenshot',
+        body: {},
+        answer: ({ data }) => (params.format === undefined || params.format === 'png' ? text(data) : null),
+      };
+    case 'Page.handleJavaScriptDialog':
+      return { method: 'POST', path: params.accept ? '/alert/accept' : '/alert/dismiss', body: {}, answer: nothing };
+    case 'Page.close':
+      return { method: 'DELETE', path: '/window', body: {}, answer: nothing };
+    case 'Runtime.evaluate':
+      return evaluated(text(params.expression));
+    case 'Runtime.callFunctionOn':
+      return called(text(params.functionDeclaration), params.arguments);
+    case 'DOM.querySelector':
+      return found(text(params.selector), ({ nodeId }) => [nodeId], false);
+    case 'DOM.querySelectorAll':
+      return found(
+        text(params.selector),
+        ({ nodeIds }) => (Array.isArray(nodeIds) ? (nodeIds as unknown[]) : []),
+        true,
+      );
+    case 'DOM.setFileInputFiles': {
+      const files = Array.isArray(params.files) ? params.files.map(text) : [];
+      return { method: 'POST', path: '/element/files/value', body: { text: files.join('\n') }, answer: nothing };
+    }
+    case 'Emulation.setDeviceMetricsOverride': {
+      const { width, height } = params;
+      if (!width || !height) return undefined;
+      return { method: 'POST', path: '/window/rect', body: { width, height }, answer: () => ({ width, height }) };
+    }
+    case 'Network.setCookie':
+      return { method: 'POST', path: '/cookie', body: { cookie: { name: text(params.name) } }, answer: nothing };
+    default:
+      return undefined;
+  }
+}
+
+function evaluated(expression: string): Said | undefined {
+  if (expression.length > longestScript) return undefined;
+  const asked = query.exec(expression.trim());
+  if (asked) {
+    const many = Boolean(asked[1]);
+    return found(unescaped(asked[3]!), (result) => handlesOf(result, many), many);
+  }
+  return script(expression, []);
+}
+
+function called(source: string, given: unknown): Said | undefined {
+  if (source.length > longestScript) return undefined;
+  const args = Array.isArray(given)
+    ? (given as Json[]).map((one) => one?.value ?? one?.unserializableValue ?? null)
+    : [];
+  return script(source, args);
+}
+
+const script = (source: string, args: unknown[]): Said => ({
+  method: 'POST',
+  path: '/execute/sync',
+  body: { script: source, args },
+  answer: ({ exceptionDetails, result }) => {
+    const thrown = exceptionDetails as { exception?: Json; text?: unknown } | undefined;
+    if (thrown) return failed('javascript error', text(thrown.exception?.description) || text(thrown.text));
+    const { value, description, unserializableValue } = (result ?? {}) as Json;
+    return value ?? unserializableValue ?? (description === undefined ? null : text(description));
+  },
+});
+
+/** The elements that an answer hands out: by the number of the node, or by the name of the object. */
+function handlesOf({ result }: Json, many: boolean): unknown[] {
+  const { objectId, subtype, description } = (result ?? {}) as Json;
+  if (many) {
+    const count = Number(/\((\d{1,6})\)/.exec(text(description))?.[1] ?? 0);
+    return Array.from({ length: count }, (_, i) => `${text(objectId)}/${i}`);
+  }
+  return subtype === 'null' || objectId === undefined ? [] : [objectId];
+}
+
+function found(selector: string, nodes: (result: Json) => unknown[], many: boolean): Said | undefined {
+  if (!selector) return undefined;
+  return {
+    method: 'POST',
+    path: many ? '/elements' : '/element',
+    body: { using: 'css selector', value: selector },
+    answer: (result) => {
+      const elements = nodes(result).flatMap((node) => (node ? [{ [elementKey]: `${node as string | number}` }] : []));
+      if (many) return elements;
+      return elements[0] ?? failed('no such element', `nothing matches ${selector}`);
+    },
+  };
+}

@@ -1,0 +1,206 @@
+// Stands in for Chromium: starts the real one with the same arguments, hands the DevTools protocol through untouched, and
+// records beside it. Whatever becomes of the recording, the browser runs.
+import { spawn, type ChildProcess } from 'node:child_process';
+import { accessSync, constants, mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import { randomBytes } from 'node:crypto';
+import { constants as system, tmpdir } from 'node:os';
+import { delimiter, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type { Worker } from 'node:worker_threads';
+import { announced, clientPipe, freePort, passPipe, passPort, type Tap } from '../browser/devtools/passing.ts';
+import type { Passed, RecordingTask, Told } from '../browser/devtools/recording-thread.ts';
+import { spoolFolder } from '../browser/devtools/spool.ts';
+import { ownerVariable } from '../browser/sweep.mjs';
+import { startThread } from '../server/jobs/thread.ts';
+
+/** A client's first command waits no longer than this for the recorder to stand, ms. */
+const standMs = 3000;
+/** Once the browser is gone, what was recorded is written and delivered within this, ms; the rest is delivered another time. */
+const deliverMs = 3000;
+/** More than this unread by the recorder, and it is given up: nobody waits for it. */
+const mostUnread = 512 * 1024 * 1024;
+const usualServer = 'http://127.0.0.1:4870';
+const names = ['chromium', 'chromium-browser', 'google-chrome', 'google-chrome-stable', 'chrome'];
+/** How a browser ends that broke down. */
+const crashes = new Set(['SIGSEGV', 'SIGABRT', 'SIGILL', 'SIGBUS', 'SIGTRAP', 'SIGFPE']);
+
+const args = process.argv.slice(2);
+const { env } = process;
+
+/** The real browser: as the settings say, else the first of its names on the path that is not this program. */
+function realBrowser(): string {
+  if (env.ISKEL_CHROMIUM) return env.ISKEL_CHROMIUM;
+  const ours = realpathSync(fileURLToPath(new URL('../../bin/iskel-browser.mjs', import.meta.url)));
+  for (const name of names)
+    for (const folder of (env.PATH ?? '').split(delimiter)) {
+      const path = join(folder, name);
+      try {
+        accessSync(path, constants.X_OK);
+        if (realpathSync(path) !== ours) return path;
+      } catch {
+        // not there
+      }
+    }
+  console.error(`iskel browser: found none of ${names.join(', ')} on the path; say where it is with ISKEL_CHROMIUM`);
+  process.exit(127);
+}
+
+const argument = (name: string): string | undefined => {
+  const found = args.find((one) => one === name || one.startsWith(`${name}=`));
+  return found?.slice(name.length + 1);
+};
+const withoutOurs = Object.fromEntries(Object.entries(env).filter(([name]) => !name.startsWith('ISKEL_')));
+
+/** Ends as the browser did. */
+function endAs(code: number | null, signal: NodeJS.Signals | null): void {
+  if (signal === null) process.exit(code ?? 0);
+  process.removeAllListeners(signal);
+  process.kill(process.pid, signal);
+  // A signal that is ignored ends nobody.
+  setTimeout(() => process.exit(128 + (system.signals[signal] ?? 0)), 200);
+}
+
+function passSignals(child: ChildProcess): void {
+  for (const signal of ['SIGTERM', 'SIGINT', 'SIGHUP'] as const) process.on(signal, () => child.kill(signal));
+}
+
+/** What the environment tells of the test that is run. */
+function request(): RecordingTask['request'] {
+  const { ISKEL_RUN: run, ISKEL_TEST: title } = env;
+  return { ...(run ? { run } : {}), ...(title ? { test: { title } } : {}) };
+}
+
+/** A recorder in a thread of its own, fed with what is passed on. */
+class Recorder {
+  private readonly thread: Worker;
+  private unread = 0;
+  private lost = false;
+  private finished: () => void = () => undefined;
+  readonly stands: Promise<void>;
+
+  constructor(task: RecordingTask) {
+    this.thread = startThread(new URL('../browser/devtools/recording-thread.ts', import.meta.url), { ...task });
+    this.stands = new Promise((done) => {
+      const timer = setTimeout(done, standMs);
+      const over = (): void => {
+        this.lost = true;
+        clearTimeout(timer);
+        done();
+        this.finished();
+      };
+      this.thread.on('message', (told: Told) => {
+        if ('read' in told) this.unread -= told.read;
+        else if ('done' in told) this.finished();
+        else {
+          clearTimeout(timer);
+          done();
+        }
+      });
+      this.thread.on('error', over);
+      this.thread.on('exit', over);
+    });
+  }
+
+  hear(passed: Passed & { chunk: Buffer }): void {
+    if (this.lost) return;
+    this.unread += passed.chunk.length;
+    if (this.unread > mostUnread) {
+      this.lost = true;
+      this.thread.terminate().catch(() => undefined);
+    } else this.tell(passed);
+  }
+
+  private tell(passed: Passed): void {
+    this.thread.postMessage(passed);
+  }
+
+  async end(interrupted?: string): Promise<void> {
+    if (this.lost) return;
+    const ended = new Promise<void>((done) => (this.finished = done));
+    this.tell({ ended: true, limitMs: deliverMs, ...(interrupted ? { interrupted } : {}) });
+    await Promise.race([ended, new Promise((done) => setTimeout(done, deliverMs + 500))]);
+  }
+}
+
+/** A browser that is left when we are killed is ended by a keeper; over a pipe it ends by itself. */
+function kept(): NodeJS.ProcessEnv {
+  const key = `browser-${randomBytes(6).toString('hex')}`;
+  const folder = mkdtempSync(join(tmpdir(), 'iskel-browser-'));
+  const script = fileURLToPath(new URL('../browser/keeper.mjs', import.meta.url));
+  const keeper = spawn(process.execPath, [script, key, folder], {
+    stdio: ['pipe', 'ignore', 'ignore'],
+    detached: true,
+    env: withoutOurs,
+  });
+  keeper.on('error', () => undefined);
+  keeper.stdin.on('error', () => undefined);
+  keeper.unref();
+  process.on('exit', () => rmSync(folder, { recursive: true, force: true }));
+  return { [ownerVariable]: key };
+}
+
+async function record(program: string, piped: boolean, asked: number | undefined): Promise<void> {
+  const port = await freePort();
+  const given = args.filter((one) => !one.startsWith('--remote-debugging-port'));
+  const child = spawn(program, [...given, `--remote-debugging-port=${port}`], {
+    stdio: ['inherit', 'inherit', 'pipe', ...(piped ? (['pipe', 'pipe'] as const) : [])],
+    env: { ...withoutOurs, ...(asked === undefined ? {} : kept()) },
+  });
+  passSignals(child);
+  const gone = new Promise<[number | null, NodeJS.Signals | null]>((done) => {
+    child.once('exit', (code, signal) => done([code, signal]));
+    child.once('error', (error) => {
+      console.error(`iskel browser: ${error.message}`);
+      done([127, null]);
+    });
+  });
+  const recorder = new Recorder({
+    address: `127.0.0.1:${port}`,
+    request: request(),
+    to: (env.ISKEL_URL ?? usualServer).replace(/\/$/, ''),
+    token: env.ISKEL_TOKEN || undefined,
+    spool: spoolFolder(env),
+  });
+  const tap =
+    (over: 'pipe' | 'port'): Tap =>
+    (from, connection, chunk) =>
+      recorder.hear({ from, connection, over, chunk, at: performance.timeOrigin + performance.now() });
+  child.stderr!.pipe(announced(listening)).pipe(process.stderr);
+
+  async function listening(line: string): Promise<string | undefined> {
+    if (asked === undefined) return undefined;
+    await recorder.stands;
+    const host = argument('--remote-debugging-address') ?? '127.0.0.1';
+    const server = await passPort(host, asked, port, tap('port'));
+    const ours = (server.address() as { port: number }).port;
+    // Where any port would do, the browser leaves in its profile which it took.
+    const profile = argument('--user-data-dir');
+    const path = /(\/devtools\/browser\/\S+)/.exec(line)?.[1] ?? '';
+    if (asked === 0 && profile) writeFileSync(join(profile, 'DevToolsActivePort'), `${ours}\n${path}`);
+    return line.replace(`:${port}/`, `:${ours}/`);
+  }
+
+  if (piped) {
+    const [, , , commands, answers] = child.stdio as unknown as [0, 0, 0, NodeJS.WritableStream, NodeJS.ReadableStream];
+    await Promise.race([recorder.stands, gone]);
+    passPipe(clientPipe(), { commands: commands as never, answers: answers as never }, tap('pipe'));
+  }
+  const [code, signal] = await gone;
+  await recorder.end(signal !== null && crashes.has(signal) ? `the browser broke down (${signal})` : undefined);
+  endAs(code, signal);
+}
+
+const program = realBrowser();
+const piped = args.includes('--remote-debugging-pipe');
+const asked = argument('--remote-debugging-port');
+if (piped || asked !== undefined) await record(program, piped, asked === undefined ? undefined : Number(asked) || 0);
+else {
+  // Nobody will drive it: there is nothing to record.
+  const child = spawn(program, args, { stdio: 'inherit', env: withoutOurs });
+  passSignals(child);
+  child.once('exit', endAs);
+  child.once('error', (error) => {
+    console.error(`iskel browser: ${error.message}`);
+    process.exit(127);
+  });
+}

@@ -1,0 +1,221 @@
+import { spawnSync } from 'node:child_process';
+import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { startFerrySite, type FerrySite } from '../demo/site/site.ts';
+import { deliver } from '../src/browser/devtools/deliver.ts';
+import { readyIn } from '../src/browser/devtools/spool.ts';
+import type { EvidenceEvent } from '../src/core/evidence/event.ts';
+import { openPage, overPipe, overPort, standIn, type Client } from './devtools-client.ts';
+import {
+  eventually,
+  json,
+  program,
+  ready,
+  startServerProcess,
+  type AttemptView,
+  type ServerProcess,
+} from './helpers.ts';
+
+/** Tests of others through `iskel browser`: nothing of them is changed but the path of the browser. */
+
+let server: ServerProcess;
+let site: FerrySite;
+let folder: string;
+
+beforeAll(async () => {
+  [server, site] = await Promise.all([startServerProcess(), startFerrySite()]);
+  folder = mkdtempSync(join(tmpdir(), 'iskel-standin-'));
+});
+afterAll(async () => {
+  await server.stop();
+  await site.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const told = (run: string, test?: string): Record<string, string> => ({
+  ISKEL_URL: server.address,
+  ISKEL_SPOOL: join(folder, run),
+  ISKEL_RUN: run,
+  ...(test ? { ISKEL_TEST: test } : {}),
+});
+const attemptsOf = async (run: string): Promise<AttemptView[]> => {
+  const { body } = await json<{ runs: { id: string; name: string }[] }>('GET', `${server.address}/api/runs?limit=50`);
+  const id = body.runs.find(({ name }) => name === run)?.id;
+  if (!id) return [];
+  return (await json<{ attempts: AttemptView[] }>('GET', `${server.address}/api/runs/${id}/attempts`)).body.attempts;
+};
+const eventsOf = async (id: string): Promise<EvidenceEvent[]> =>
+  (await json<{ events: EvidenceEvent[] }>('GET', `${server.address}/api/attempts/${id}/events?limit=5000`)).body
+    .events;
+const labels = (events: EvidenceEvent[]): string[] =>
+  events.flatMap((one) => (one.lane === 'step' && one.kind === 'command' ? [one.data.label] : []));
+
+/** What a test of the ferry shop does, as its runner does it. */
+async function pays(client: Client, isolated: boolean, passphrase: string): Promise<{ x: number; y: number }> {
+  const { body } = await json<{ id: string }>('POST', `${site.address}/api/holds`, {
+    sailing: 'KZ-0930',
+    seat: '2A',
+    name: 'Ece',
+    extras: [],
+  });
+  const page = await openPage(client, isolated);
+  await page.open(`${site.address}/checkout/${body.id}`);
+  await page.press('#card');
+  await page.type('4000 1234');
+  await page.press('#code');
+  await page.type(passphrase);
+  const at = await page.press('#pay button');
+  await page.until(`!document.querySelector('#paid').hidden`);
+  await page.tell('Page.captureScreenshot', {});
+  await page.close();
+  return at;
+}
+
+it('over the pipe: each isolated context is an attempt, with steps, waits, presses, lifelines, network and pictures', async () => {
+  const client = overPipe(told('pipe'));
+  const { product } = await client.send<{ product: string }>('Browser.getVersion');
+  expect(product).toMatch(/Chrome\/\d/);
+  const [point] = await Promise.all([pays(client, true, 'wave-4711-crest'), pays(client, true, 'other-4711-tide')]);
+  expect(await client.close()).toEqual({ code: 0, signal: null });
+  expect(client.stderr()).not.toContain('DevTools listening');
+
+  // Where the server was busy, the last may still wait.
+  await eventually(
+    async () => {
+      await deliver(join(folder, 'pipe'));
+      return readyIn(join(folder, 'pipe')).map(({ id }) => id);
+    },
+    (left) => left.length === 0,
+  );
+  const attempts = await eventually(
+    () => attemptsOf('pipe'),
+    (list) => list.length === 2,
+  );
+  expect(attempts.map(({ outcome, interruptedBy }) => [outcome, interruptedBy])).toEqual([
+    ['unreported', null],
+    ['unreported', null],
+  ]);
+  for (const { id } of attempts) {
+    await ready(server.address, id);
+    const events = await eventsOf(id);
+    const steps = labels(events);
+    expect(steps[0]).toMatch(/^Open \/checkout\/h\d+$/);
+    expect(steps.filter((one) => one.startsWith('Press on'))).toHaveLength(3);
+    expect(steps).toContain('Take a screenshot');
+    // The same read again and again is a wait.
+    expect(events.some((one) => one.lane === 'step' && one.kind === 'wait')).toBe(true);
+    const presses = events.flatMap((one) => (one.lane === 'page' && one.kind === 'press' ? [one.data] : []));
+    expect(presses.map(({ label }) => label)).toEqual([
+      expect.stringContaining('#card'),
+      expect.stringContaining('#code'),
+      expect.stringContaining('button'),
+    ]);
+    const last = presses.at(-1)!;
+    expect(Math.hypot(last.x! - point.x, last.y! - point.y)).toBeLessThanOrEqual(2);
+    expect(
+      events.some((one) => one.lane === 'network' && one.data.type === 'document' && one.data.status === 200),
+    ).toBe(true);
+    expect(events.some((one) => one.lane === 'screen' && one.kind === 'frame')).toBe(true);
+    expect(events.some((one) => one.lane === 'screen' && one.kind === 'screenshot')).toBe(true);
+    expect(events.some((one) => one.lane === 'page' && one.kind === 'structure')).toBe(true);
+    // What was typed into a field for passwords is nowhere.
+    expect(JSON.stringify(events)).not.toMatch(/4711-(?:crest|tide)/);
+    expect(JSON.stringify(events)).toContain('4000 1234');
+  }
+});
+
+it('over the port: the line and the profile name our address, and the one context is an attempt', async () => {
+  const client = await overPort(told('port', 'pays by card'));
+  const port = /:(\d+)\//.exec(client.address)![1]!;
+  expect(readFileSync(join(client.profile, 'DevToolsActivePort'), 'utf8')).toBe(
+    `${port}\n${new URL(client.address).pathname}`,
+  );
+  const version = (await (await fetch(`http://127.0.0.1:${port}/json/version`)).json()) as {
+    webSocketDebuggerUrl: string;
+  };
+  expect(version.webSocketDebuggerUrl).toBe(client.address);
+  await pays(client, false, 'wave-4711-crest');
+  expect(await client.close()).toEqual({ code: 0, signal: null });
+  const [attempt] = await eventually(
+    () => attemptsOf('port'),
+    (list) => list.length === 1,
+  );
+  expect(attempt).toMatchObject({ test: { title: 'pays by card' }, number: 1 });
+  await ready(server.address, attempt!.id);
+  const events = await eventsOf(attempt!.id);
+  expect(labels(events).filter((one) => one.startsWith('Press on'))).toHaveLength(3);
+  expect(JSON.stringify(events)).not.toContain('4711-crest');
+
+  // A drill of it replays.
+  const { status, body } = await json<{ id: string; text: string }>('POST', `${server.address}/api/drills`, {
+    attemptId: attempt!.id,
+  });
+  expect({ status, text: body.text }).toMatchObject({ status: 201, text: expect.stringContaining('open') as string });
+});
+
+it('without an Iskel the browser runs all the same, and what was recorded is delivered later', async () => {
+  const spool = join(folder, 'later');
+  const client = overPipe({ ...told('later'), ISKEL_URL: 'http://127.0.0.1:1' });
+  await pays(client, true, 'wave-4711-crest');
+  expect(await client.close()).toEqual({ code: 0, signal: null });
+  expect(readyIn(spool)).toHaveLength(1);
+  const told1 = spawnSync(
+    process.execPath,
+    [...program('src/cli/main.ts'), 'deliver', '--spool', spool, '--server', server.address],
+    { encoding: 'utf8' },
+  );
+  expect(told1.stdout).toBe('1 attempt taken in\n');
+  expect(await attemptsOf('later')).toHaveLength(1);
+  expect(await deliver(spool)).toEqual({ delivered: 0, left: [] });
+});
+
+describe('a browser', () => {
+  /** Stands for Chromium: says what it was given, and ends as its arguments say. */
+  const fake = (): string => {
+    const path = join(folder, 'fake-browser');
+    writeFileSync(
+      path,
+      `#!/bin/sh\nfor one in "$@"; do case "$one" in --says=*) echo "\${one#--says=}" >&2;; --ends=*) exit "\${one#--ends=}";; --dies=*) kill -"\${one#--dies=}" $$;; esac; done\n`,
+    );
+    chmodSync(path, 0o755);
+    return path;
+  };
+  const run = (...args: string[]) =>
+    spawnSync(standIn, args, {
+      encoding: 'utf8',
+      env: { ...process.env, ...told('fake'), ISKEL_CHROMIUM: fake() },
+      stdio: ['ignore', 'pipe', 'pipe', 'pipe', 'pipe'],
+    });
+
+  it('ends for its client as it ended: code, signal and what it said', () => {
+    expect(run('--says=hello there', '--ends=7')).toMatchObject({ status: 7, stderr: 'hello there\n' });
+    expect(run('--remote-debugging-pipe', '--says=hello there', '--ends=9')).toMatchObject({
+      status: 9,
+      stderr: 'hello there\n',
+    });
+    expect(run('--remote-debugging-pipe', '--dies=TERM')).toMatchObject({ status: null, signal: 'SIGTERM' });
+  });
+
+  it('that is nowhere is told in words', () => {
+    const gone = spawnSync(process.execPath, [standIn, '--remote-debugging-pipe'], {
+      encoding: 'utf8',
+      env: { ...process.env, ISKEL_CHROMIUM: '', PATH: '/nowhere' },
+    });
+    expect(gone.status).toBe(127);
+    expect(gone.stderr).toContain('ISKEL_CHROMIUM');
+  });
+
+  it.each(['pipe', 'port'] as const)('ends when who stands in for it is killed, over the %s', async (over) => {
+    const client = over === 'pipe' ? overPipe(told('killed')) : await overPort(told('killed'));
+    await client.send('Browser.getVersion');
+    const mine = (): string[] =>
+      spawnSync('pgrep', ['-f', '--', `--user-data-dir=${client.profile}`], { encoding: 'utf8' })
+        .stdout.split('\n')
+        .filter(Boolean);
+    expect(mine().length).toBeGreaterThan(1);
+    client.child.kill('SIGKILL');
+    await eventually(mine, (left) => left.length === 0, 10_000);
+  });
+});
