@@ -1,7 +1,9 @@
 import type { Locator } from '../evidence/event.ts';
 import { locatorText } from '../evidence/locator.ts';
 import { quote, shorten } from '../evidence/labels.ts';
+import { clean } from '../evidence/markup.ts';
 import type { ClueKind } from './clue.ts';
+import { pageAtFailure } from './page-messages.ts';
 import { failingStep, momentOf, sameInPassing, type Scene } from './scene.ts';
 
 /** Looks like a program made it up: a hash, a long number, a style tool's class. */
@@ -49,6 +51,16 @@ export const generatedLocator: ClueKind = {
         : undefined;
     const what = sure ?? counted;
     const moment = momentOf(scene);
+    const beside = locator && !missed && lastCounted.test(locator.value) ? standsBeside(scene) : undefined;
+    if (moment && beside)
+      return [
+        {
+          ...moment,
+          summary: `${quote(shorten(locatorText(locator!), 44))} is counted; ${quote(shorten(failure!.expected!, 24))} stood in the cell ${beside.where}`,
+          strength: 1,
+          evidence: [...moment.evidence, beside.event],
+        },
+      ];
     if (!moment || !what) return [];
     return [
       {
@@ -60,6 +72,25 @@ export const generatedLocator: ClueKind = {
     ];
   },
 };
+
+/** The last part of a locator is a place in a row: `td[4]`, `td:nth-child(4)`. */
+const lastCounted = /(?:\[\d{1,4}\]|:nth-(?:child|of-type)\(\d{1,4}\))\s*$/;
+const cells = new Set(['td', 'th']);
+
+/** What was expected stands in the next cell of the row that was read: a column more or less came before it. */
+function standsBeside(scene: Scene): { where: string; event: string } | undefined {
+  const { expected, actual } = scene.failure ?? {};
+  if (!expected?.trim() || actual === undefined) return undefined;
+  const page = pageAtFailure(scene);
+  const row = page?.elements.filter(({ tag }) => cells.has(tag)) ?? [];
+  const right = clean(expected);
+  for (const [i, { text }] of row.entries()) {
+    if (text !== clean(actual)) continue;
+    if (row[i + 1]?.text === right) return { where: 'after it', event: page!.event };
+    if (row[i - 1]?.text === right) return { where: 'before it', event: page!.event };
+  }
+  return undefined;
+}
 
 /** The same step found its target in attempts that passed, on the same page. */
 function thereInPassing(scene: Scene): boolean {

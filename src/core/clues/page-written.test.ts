@@ -199,3 +199,36 @@ describe('a press that came to nothing', () => {
       expect(one(told(events, message), 'press-came-to-nothing')).toBeUndefined();
   });
 });
+
+it('a cell that was counted off is brittle when what was expected stands in the next', () => {
+  const visit = (markup: string, locator = 'tr td:nth-child(4)'): EvidenceEvent[] => [
+    read(100, locator, '–'),
+    written(300, markup),
+  ];
+  const message = differs('80 minutes', '–');
+  const row = '<table><tr><td>Kuzu</td><td>–</td><td>80 minutes</td></tr></table>';
+  expect(one(told(visit(row), message), 'generated-locator')?.summary).toContain(
+    '“80 minutes” stood in the cell after it',
+  );
+  expect(one(told(visit(row, '#crossing'), message), 'generated-locator')).toBeUndefined();
+  const list = '<ul><li>–</li><li>80 minutes</li></ul>';
+  expect(one(told(visit(list), message), 'generated-locator')).toBeUndefined();
+});
+
+it('a page that changed its address by itself, and was pressed before its view came', () => {
+  const card = (at: number): EvidenceEvent => element(at, 'appeared', 'css=.card', { node: 1, text: 'Kuzu' });
+  const visit = (address: string): EvidenceEvent[] => [
+    card(10),
+    { ...written(40, '<i></i>'), data: { blob: 'b1', context: 'w1', address: `${url}/sailings` } } as EvidenceEvent,
+    press(100, '#next', { context: 'w1' }),
+    exchange(105, 900, { url: `${url}/api/sailings?page=2` }),
+    { ...written(300, '<i></i>'), data: { blob: 'b1', context: 'w1', address: `${url}${address}` } } as EvidenceEvent,
+    press(400, '.card', { context: 'w1' }),
+    read(600, 'h1', 'Kuzu'),
+  ];
+  const clue = one(told(visit('/sailings?page=2'), differs('Ada', 'Kuzu')), 'view-on-the-way')!;
+  expect(clue.summary).toContain(
+    'the page had gone to /sailings?page=2 and before GET /api/sailings had brought its view',
+  );
+  expect(one(told(visit('/sailings'), differs('Ada', 'Kuzu')), 'view-on-the-way')).toBeUndefined();
+});
