@@ -17,23 +17,42 @@ export default async function* reporter(source) {
     if (data.details.type === 'suite') continue;
     const error = data.details.error?.cause ?? data.details.error;
     const startedAt = Date.now() - data.details.duration_ms;
-    const { id } = await send('POST', '/attempts', JSON.stringify({
-      key: `${data.file}:${data.line}:${data.name}`,
-      run,
-      test: { suite: suites.slice(0, data.nesting).join(' / '), title: data.name, file: data.file },
-      startedAt,
-      environment: { browser: process.env.BROWSER ?? 'browser not told', version: '' },
-      secrets: process.env.ISKEL_SECRETS?.split(',') ?? [],
-    }));
+    const { id } = await send(
+      'POST',
+      '/attempts',
+      JSON.stringify({
+        key: `${data.file}:${data.line}:${data.name}`,
+        run,
+        test: { suite: suites.slice(0, data.nesting).join(' / '), title: data.name, file: data.file },
+        startedAt,
+        environment: { browser: process.env.BROWSER ?? 'browser not told', version: '' },
+        secrets: process.env.ISKEL_SECRETS?.split(',') ?? [],
+      }),
+    );
     const events = [{ id: 'whole', lane: 'step', at: 0, until: data.details.duration_ms, data: { label: data.name } }];
-    if (error) events.push({ id: 'error', lane: 'console', at: data.details.duration_ms, data: { level: 'error', text: String(error.message) } });
-    await send('POST', `/attempts/${id}/events`, events.map((one) => JSON.stringify(one)).join('\n'), 'application/x-ndjson');
-    await send('POST', `/attempts/${id}/outcome`, JSON.stringify({
-      status: data.skip !== undefined ? 'skipped' : type === 'test:pass' ? 'passed' : 'failed',
-      message: error ? String(error.message) : '',
-      stack: error?.stack ?? '',
-      durationMs: data.details.duration_ms,
-    }));
+    if (error)
+      events.push({
+        id: 'error',
+        lane: 'console',
+        at: data.details.duration_ms,
+        data: { level: 'error', text: String(error.message) },
+      });
+    await send(
+      'POST',
+      `/attempts/${id}/events`,
+      events.map((one) => JSON.stringify(one)).join('\n'),
+      'application/x-ndjson',
+    );
+    await send(
+      'POST',
+      `/attempts/${id}/outcome`,
+      JSON.stringify({
+        status: data.skip !== undefined ? 'skipped' : type === 'test:pass' ? 'passed' : 'failed',
+        message: error ? String(error.message) : '',
+        stack: error?.stack ?? '',
+        durationMs: data.details.duration_ms,
+      }),
+    );
     yield '';
   }
 }

@@ -4,12 +4,12 @@ import { background } from '../core/background.ts';
 import { spawn } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { constants } from 'node:os';
-import { fileURLToPath } from 'node:url';
 import { Command, CommanderError } from 'commander';
 import pino from 'pino';
 import type { Attempt, Run, RunFamily } from '../core/records.ts';
 import { deliver } from '../browser/devtools/deliver.ts';
 import { spoolFolder } from '../browser/devtools/spool.ts';
+import { standInPath } from '../browser/devtools/stand-in-path.ts';
 import { startServer } from '../server/server.ts';
 import { readSettings } from '../server/settings.ts';
 import { CliError, openHome, version, type Home } from './home.ts';
@@ -37,13 +37,10 @@ program
   .option('--token <token>', 'token of a server that needs one (or ISKEL_TOKEN)')
   .option('--json', 'answer as JSON');
 
-/** The program to name where a runner is told which browser to start. */
-const standIn = fileURLToPath(new URL('../../bin/iskel-browser.mjs', import.meta.url));
-
 /** The arguments after “browser” are the browser's own, whatever they look like. @returns as it ended */
 function asBrowser(args: string[]): Promise<number> {
   // In a process of its own, as a runner starts it: with the pipes it was given.
-  const child = spawn(standIn, args, { stdio: ['inherit', 'inherit', 'inherit', 'inherit', 'inherit'] });
+  const child = spawn(standInPath, args, { stdio: ['inherit', 'inherit', 'inherit', 'inherit', 'inherit'] });
   for (const signal of ['SIGTERM', 'SIGINT', 'SIGHUP'] as const) process.on(signal, () => child.kill(signal));
   return new Promise((done) => {
     child.once('error', (error) => {
@@ -167,7 +164,7 @@ program
   .option('--print-path', 'only say which path to give a runner')
   .argument('[arguments...]', 'the browser’s own')
   .allowUnknownOption()
-  .action(() => console.log(standIn));
+  .action(() => console.log(standInPath));
 
 program
   .command('deliver')

@@ -10,6 +10,7 @@ import type { Worker } from 'node:worker_threads';
 import { announced, clientPipe, freePort, passPipe, passPort, type Tap } from '../browser/devtools/passing.ts';
 import type { Passed, RecordingTask, Told } from '../browser/devtools/recording-thread.ts';
 import { spoolFolder } from '../browser/devtools/spool.ts';
+import { standInPath } from '../browser/devtools/stand-in-path.ts';
 import { ownerVariable } from '../browser/sweep.mjs';
 import { startThread } from '../server/jobs/thread.ts';
 
@@ -24,13 +25,15 @@ const names = ['chromium', 'chromium-browser', 'google-chrome', 'google-chrome-s
 /** How a browser ends that broke down. */
 const crashes = new Set(['SIGSEGV', 'SIGABRT', 'SIGILL', 'SIGBUS', 'SIGTRAP', 'SIGFPE']);
 
+const details = ['light', 'standard', 'full'] as const;
+
 const args = process.argv.slice(2);
 const { env } = process;
 
 /** The real browser: as the settings say, else the first of its names on the path that is not this program. */
 function realBrowser(): string {
   if (env.ISKEL_CHROMIUM) return env.ISKEL_CHROMIUM;
-  const ours = realpathSync(fileURLToPath(new URL('../../bin/iskel-browser.mjs', import.meta.url)));
+  const ours = realpathSync(standInPath);
   for (const name of names)
     for (const folder of (env.PATH ?? '').split(delimiter)) {
       const path = join(folder, name);
@@ -66,8 +69,9 @@ function passSignals(child: ChildProcess): void {
 
 /** What the environment tells of the test that is run. */
 function request(): RecordingTask['request'] {
-  const { ISKEL_RUN: run, ISKEL_TEST: title } = env;
-  return { ...(run ? { run } : {}), ...(title ? { test: { title } } : {}) };
+  const { ISKEL_RUN: run, ISKEL_TEST: title, ISKEL_DETAIL: asked = '' } = env;
+  const detail = details.find((one) => one === asked);
+  return { ...(run ? { run } : {}), ...(title ? { test: { title } } : {}), ...(detail ? { detail } : {}) };
 }
 
 /** A recorder in a thread of its own, fed with what is passed on. */
@@ -193,10 +197,12 @@ async function record(program: string, piped: boolean, asked: number | undefined
 const program = realBrowser();
 const piped = args.includes('--remote-debugging-pipe');
 const asked = argument('--remote-debugging-port');
-if (piped || asked !== undefined) await record(program, piped, asked === undefined ? undefined : Number(asked) || 0);
+if ((piped || asked !== undefined) && env.ISKEL_DETAIL !== 'none')
+  await record(program, piped, asked === undefined ? undefined : Number(asked) || 0);
 else {
-  // Nobody will drive it: there is nothing to record.
-  const child = spawn(program, args, { stdio: 'inherit', env: withoutOurs });
+  // Nobody will drive it, or nothing is to be recorded: the client's pipe, where there is one, is the browser's own.
+  const stdio = piped ? Array<'inherit'>(5).fill('inherit') : 'inherit';
+  const child = spawn(program, args, { stdio, env: withoutOurs });
   passSignals(child);
   child.once('exit', endAs);
   child.once('error', (error) => {

@@ -1,3 +1,4 @@
+import { standInPath } from '../browser/devtools/stand-in-path.ts';
 import { serveStatic } from '@hono/node-server/serve-static';
 import { Hono } from 'hono';
 import { existsSync, readFileSync } from 'node:fs';
@@ -47,6 +48,7 @@ export function makeApp(services: Services, web: string): Hono {
       version: services.version,
       engines: services.places.local.map(({ name, version }) => ({ name, version })),
       places: services.places.all.map(placeView),
+      standIn: standInPath,
       faults: services.faults(),
     }),
   );

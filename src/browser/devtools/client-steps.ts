@@ -39,6 +39,8 @@ const longestAnswer = 2 * 1024 * 1024;
 const mostPending = 20_000;
 /** What is open of an input is over when nothing comes for so long, ms. */
 export const inputOverMs = 1500;
+/** A page that has not loaded by then is not waited for, ms. */
+const openOverMs = 30_000;
 const inputs = /^Input\./;
 
 /** What one connection of a client says, as steps. */
@@ -47,6 +49,8 @@ export class ClientSteps {
   private count = 0;
   private readonly targets = new Map<string, string>();
   private readonly joining = new Map<string, InputJoining>();
+  /** Pages that were opened and may still be loading: the client waits for that by itself. */
+  private readonly opening = new Map<string, { step: ClientStep; loadedAt?: number }>();
 
   /** @param page the target of a connection that speaks to one page alone */
   constructor(
@@ -61,6 +65,7 @@ export class ClientSteps {
     const params = (said.params ?? {}) as Json;
     const session = typeof said.sessionId === 'string' ? said.sessionId : undefined;
     const target = session === undefined ? this.page : this.targets.get(session);
+    if (target !== undefined) this.opened(target);
     if (method === 'Target.disposeBrowserContext') this.listener.disposes(String(params.browserContextId));
     if (target !== undefined && inputs.test(method)) this.inputOf(target).take({ method, params, at });
     const step = target === undefined || inputs.test(method) ? undefined : saidByWebDriver(method, params);
@@ -79,6 +84,7 @@ export class ClientSteps {
   browser(message: Buffer, at: number): void {
     const head = message.toString('latin1', 0, 64);
     if (head.startsWith('{"method":"Target.attachedToTarget"')) return this.attached(parsed(message)?.params as Json);
+    if (head.startsWith('{"method":"Page.loadEventFired"')) return this.loaded(parsed(message), at);
     const id = /^\{"id":(\d{1,15})\b/.exec(head)?.[1];
     if (id === undefined) return;
     const list = this.pending.get(Number(id));
@@ -107,7 +113,25 @@ export class ClientSteps {
         ? said.answer(result)
         : '(a long answer)';
     const { method: verb, path, body } = said;
-    this.listener.step({ target, method: verb, path, body: bytes(body), answer: answerOf(value), at, until });
+    const step = { target, method: verb, path, body: bytes(body), answer: answerOf(value), at, until };
+    if (method === 'Page.navigate' && !error) this.opening.set(target, { step });
+    else this.listener.step(step);
+  }
+
+  private loaded(message: Json | undefined, at: number): void {
+    const session = typeof message?.sessionId === 'string' ? message.sessionId : undefined;
+    const target = session === undefined ? this.page : this.targets.get(session);
+    const opening = target === undefined ? undefined : this.opening.get(target);
+    if (opening) opening.loadedAt ??= at;
+  }
+
+  /** The client goes on with a page it opened: opening it took until it had loaded, where it was waited for. */
+  private opened(target: string): void {
+    const opening = this.opening.get(target);
+    if (!opening) return;
+    this.opening.delete(target);
+    const { step, loadedAt } = opening;
+    this.listener.step({ ...step, until: loadedAt ?? step.until });
   }
 
   private attached(params: Json | undefined): void {
@@ -130,12 +154,15 @@ export class ClientSteps {
 
   /** Time passes: input that nothing follows is over. */
   passes(now: number): void {
+    for (const [target, { step, loadedAt }] of this.opening)
+      if (loadedAt !== undefined || now - step.until > openOverMs) this.opened(target);
     for (const joining of this.joining.values())
       if (joining.opened !== undefined && now - joining.opened > inputOverMs) joining.over(now);
   }
 
   /** The connection is over, or its browser: all that is open is told. */
   end(now: number): void {
+    for (const target of this.opening.keys()) this.opened(target);
     for (const joining of this.joining.values()) joining.over(now);
     for (const list of this.pending.values())
       for (const { target, said, at } of list)

@@ -350,6 +350,17 @@ describe('steps of a client', () => {
     expect(busy).toEqual([true, false, true, false, true, false]);
   });
 
+  it('that open a page take until it has loaded, where the client waits for that', () => {
+    const { steps } = play([
+      attached,
+      ['client', { id: 1, sessionId: 'S', method: 'Page.navigate', params: { url: 'http://ferry.test/' } }],
+      ['browser', { id: 1, result: { frameId: 'T' }, sessionId: 'S' }],
+      ['browser', { method: 'Page.loadEventFired', params: { timestamp: 1 }, sessionId: 'S' }],
+      ['client', { id: 2, sessionId: 'S', method: 'Runtime.enable' }],
+    ]);
+    expect(steps.map(({ path, at, until }) => [path, at, until])).toEqual([['/url', 1, 3]]);
+  });
+
   it('of a connection to one page need no session; one that is not answered is told at the end', () => {
     const { steps } = play([['client', { id: 1, method: 'Page.reload', params: {} }]], 'P');
     expect(steps).toMatchObject([{ target: 'P', path: '/refresh', answer: undefined, until: 1 }]);

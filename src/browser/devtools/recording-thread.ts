@@ -1,5 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { guarded, tellTroubles } from '../../core/background.ts';
+import { background, guarded, tellTroubles } from '../../core/background.ts';
 import { clock } from '../recording/clock.ts';
 import type { AttemptRequest } from '../recording/sink.ts';
 import { BrowserWatch } from './browser-watch.ts';
@@ -111,7 +111,7 @@ setInterval(() => {
   for (const { steps } of connections.values()) guarded('joining input', () => steps()?.passes(clock()));
 }, lookEveryMs).unref();
 BrowserWatch.start(task.address, sink, task.request, process.platform, (id, used) => {
-  if (used) deliverSoon(Infinity);
+  if (used) background('delivering what was recorded', deliverSoon(Infinity), id);
   else sink.forget(id);
 }).then(
   (started) => {

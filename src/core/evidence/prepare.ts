@@ -61,7 +61,7 @@ export function prepare(events: readonly EvidenceEvent[], facts: AttemptFacts): 
   const commands = eventsOf(events, 'step').filter((step) => step.kind === 'command');
   const lifelines = new Map(lifelinesOf(eventsOf(events, 'element'), until).map((line) => [line.locator, line]));
   const pages = eventsOf(events, 'page');
-  const steps = pressesNamed(
+  const steps = actsNamed(
     commands.map((step) => relabelled(step, lifelines)),
     pages,
   );
@@ -87,23 +87,32 @@ export function prepare(events: readonly EvidenceEvent[], facts: AttemptFacts): 
   return evidence;
 }
 
-/** A page tells of a press a moment after the command that made it, at most, ms. */
-const pressToldMs = 60;
+/** A page tells of what reached it within this of the command that sent it, ms. */
+const toldWithinMs = 60;
 
-/** Presses that were made at a point are called by what the page says was there. */
-function pressesNamed(steps: StepEvent[], page: readonly PageEvent[]): StepEvent[] {
-  const presses = page.filter(({ kind }) => kind === 'press');
-  if (presses.length === 0) return steps;
+/** What was done at a point, or with keys, is called by what the page says was there. */
+function actsNamed(steps: StepEvent[], page: readonly PageEvent[]): StepEvent[] {
+  const [presses, focuses] = [page.filter(({ kind }) => kind === 'press'), page.filter(({ kind }) => kind === 'focus')];
+  if (presses.length === 0 && focuses.length === 0) return steps;
   return steps.map((step) => {
-    if (step.data.command !== 'perform actions' || !pressedAtPoint.test(step.data.label)) return step;
-    const seen = presses.find(({ at }) => at >= step.at - pressToldMs && at <= endOf(step) + pressToldMs);
-    const name = /“(.{1,60})”$/.exec(seen?.data.label ?? '')?.[1] ?? seen?.data.label;
-    return name ? { ...step, data: { ...step.data, label: `Press on ${quote(shorten(name, 40))}` } } : step;
+    const { command, label } = step.data;
+    if (command !== 'perform actions') return step;
+    const end = endOf(step) + toldWithinMs;
+    const at = pressedAtPoint.test(label)
+      ? presses.find((one) => one.at >= step.at - toldWithinMs && one.at <= end)
+      : typedSomewhere.test(label)
+        ? focuses.findLast((one) => one.at <= end)
+        : undefined;
+    const name = /“(.{1,60})”$/.exec(at?.data.label ?? '')?.[1] ?? at?.data.label;
+    if (!at || !name) return step;
+    const said = `${at.kind === 'press' ? 'Press on' : 'Type in'} ${quote(shorten(name, 40))}`;
+    return { ...step, data: { ...step.data, label: said } };
   });
 }
 
-/** The sentence of a press of which only the point is known. */
+/** The sentence of a press of which only the point is known, and of letters that went wherever they went. */
 const pressedAtPoint = /^Press on -?\d{1,6}, -?\d{1,6}$/;
+const typedSomewhere = /^Press “…”$/;
 
 function relabelled(step: StepEvent, lifelines: ReadonlyMap<string, Lifeline>): StepEvent {
   const line = step.data.locator && lifelines.get(locatorKey(step.data.locator));

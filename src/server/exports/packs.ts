@@ -55,7 +55,12 @@ export async function restorePack(
   intakeId?: string,
 ): Promise<{ id: string; isNew: boolean }> {
   const { attempt, events, blobs } = readPack(bytes);
-  const id = `a-${createHash('sha256').update(`${attempt.run.name}\n${attempt.startedAt}\n${attempt.test.suite}\n${attempt.test.title}\n${attempt.number ?? ''}`).digest('hex').slice(0, 12)}`;
+  const id = `a-${createHash('sha256')
+    .update(
+      `${attempt.run.name}\n${attempt.startedAt}\n${attempt.test.suite}\n${attempt.test.title}\n${attempt.number ?? ''}`,
+    )
+    .digest('hex')
+    .slice(0, 12)}`;
   if (store.attempts.get(id)) return { id, isNew: false };
   /** Markup comes masked from us, and maybe not from others: what is masked anew has another name. */
   const renamed = new Map<string, string>();

@@ -2,13 +2,25 @@
 import Button from 'primevue/button';
 import ChooseFiles from '../parts/ChooseFiles.vue';
 import { useToast } from 'primevue/usetoast';
+import { computed, ref } from 'vue';
+import { api } from '../api.ts';
 
 /** Arrivals with nothing on it: the ways to get evidence in, each ready to copy. */
 const toast = useToast();
 const base = location.origin;
-const ways = [
+const standIn = ref('npm run -s iskel -- browser --print-path');
+void api<{ standIn: string }>('GET', '/health').then(
+  (health) => (standIn.value = health.standIn),
+  () => undefined,
+);
+const ways = computed(() => [
   {
-    title: 'Record a test as it is',
+    title: 'One path to set, for any runner that starts Chromium',
+    says: 'Name this program where your runner is told which browser to start. It starts the real one, hands everything through untouched and records beside it; each isolated context becomes an attempt here. ISKEL_RUN and ISKEL_TEST in its environment name them.',
+    text: standIn.value,
+  },
+  {
+    title: 'Or one address, for WebDriver tests',
     says: 'Give your tests this WebDriver remote address. Nothing else changes; each session becomes an attempt here.',
     text: `${base}/wd`,
   },
@@ -27,7 +39,7 @@ const ways = [
     says: 'Loads recorded runs of a made-up ferry shop, with the shop itself to replay them on.',
     text: 'npm run demo',
   },
-];
+]);
 async function copy(text: string): Promise<void> {
   await navigator.clipboard.writeText(text);
   toast.add({ severity: 'success', summary: 'Copied', life: 1500 });
