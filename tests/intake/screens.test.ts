@@ -40,8 +40,11 @@ describe('Arrivals', () => {
   it('empty, shows the ways in', async () => {
     await page.goto(server.address);
     await page.getByText('No run has arrived yet').waitFor();
-    expect(await page.locator('.way').count()).toBe(4);
-    expect(await page.locator('.way pre').nth(1).innerText()).toContain('/api/intake');
+    expect(await page.locator('.way').count()).toBe(5);
+    // First the one path to set, as it is on the server's machine.
+    await page.locator('.way pre').first().filter({ hasText: 'bin/iskel-browser.mjs' }).waitFor();
+    expect(await page.locator('.way pre').nth(1).innerText()).toBe(`${server.address}/wd`);
+    expect(await page.locator('.way pre').nth(2).innerText()).toContain('/api/intake');
   });
 
   it('takes a report dropped on it, and stays usable', async () => {

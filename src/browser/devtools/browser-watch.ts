@@ -13,6 +13,8 @@ type Json = Record<string, unknown>;
 /** How long a browser may take to open its port, and how often it is asked, ms. */
 const openMs = 20_000;
 const askEveryMs = 25;
+/** Requests whose end may still be told; a browser that runs for days forgets the others. */
+const mostRequests = 10_000;
 const largestBody = 4 * 1024 * 1024;
 /** What the browser calls the context that is there without being asked for. */
 const usual = 'default';
@@ -24,8 +26,10 @@ const usual = 'default';
 export class BrowserWatch implements ClientListener {
   private link!: BidiLink;
   private readonly attempts = new Map<string, ContextAttempt>();
-  /** By target, session of ours, browsing context or request: whose it is. */
+  /** By target and browsing context: whose it is. */
   private readonly owners = new Map<string, string>();
+  /** The same by request, of those that were told last. */
+  private readonly requests = new Map<string, string>();
   private readonly sessions = new Map<string, string>();
   private readonly ending: Promise<void>[] = [];
   private closed = false;
@@ -80,7 +84,7 @@ export class BrowserWatch implements ClientListener {
         for (const one of this.attempts.values()) one.hear(method, params as never, heard);
       return;
     }
-    if (method === 'network.beforeRequestSent') this.owners.set((params.request as { request: string }).request, owner);
+    if (method === 'network.beforeRequestSent') this.asks((params.request as { request: string }).request, owner);
     this.attemptOf(owner).hear(method, params as never, heard);
   }
 
@@ -98,7 +102,7 @@ export class BrowserWatch implements ClientListener {
     if (method.startsWith('goog:cdp.')) {
       const { session, params: inner } = params as { session?: string; params?: { requestId?: string } };
       return (
-        (inner?.requestId === undefined ? undefined : this.owners.get(inner.requestId)) ??
+        (inner?.requestId === undefined ? undefined : this.requests.get(inner.requestId)) ??
         (session === undefined ? undefined : this.sessions.get(session))
       );
     }
@@ -109,7 +113,12 @@ export class BrowserWatch implements ClientListener {
     };
     const named = context ?? source?.context;
     if (named) return this.owners.get(named);
-    return request?.request === undefined ? undefined : this.owners.get(request.request);
+    return request?.request === undefined ? undefined : this.requests.get(request.request);
+  }
+
+  private asks(request: string, owner: string): void {
+    this.requests.set(request, owner);
+    if (this.requests.size > mostRequests) this.requests.delete(this.requests.keys().next().value!);
   }
 
   private attemptOf(owner: string): ContextAttempt {

@@ -64,15 +64,15 @@ export class ScreenCamera implements Watch {
   happened(failed: boolean): void {
     this.until = clock() + lookOnMs;
     if (failed) this.lookNow();
-    this.lookIn(this.gapMs / 4);
+    // One that is due within its gap stands: pictures follow each other no closer.
+    if (!this.timer || this.dueAt > clock() + this.gapMs) this.lookIn(this.gapMs / 4);
   }
 
-  /** Looks once more after so long, unless it does so sooner anyway. */
   private lookIn(ms: number): void {
-    const due = clock() + ms;
-    if (this.ended || (this.timer && this.dueAt <= due)) return;
     clearTimeout(this.timer);
-    this.dueAt = due;
+    this.timer = undefined;
+    if (this.ended) return;
+    this.dueAt = clock() + ms;
     this.timer = setTimeout(() => this.again(), ms);
     this.timer.unref();
   }
