@@ -1,6 +1,6 @@
 import { createServer, connect, type AddressInfo, type Server } from 'node:net';
 import { createHash, randomBytes } from 'node:crypto';
-import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer as createHttp } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -480,6 +480,16 @@ describe('a spool', () => {
       Array(2).fill(expect.stringContaining('no Iskel answers at http://127.0.0.1:1')),
     );
     expect(readyIn(folder)).toHaveLength(2);
+  });
+
+  it('says what went wrong, within bounds', () => {
+    const folder = spool();
+    const sink = new SpoolSink(folder, 'http://ferry.test');
+    for (let i = 0; i < 20; i++) sink.trouble(`${i} ${'x'.repeat(10_000)}`);
+    const lines = readFileSync(join(folder, 'troubles.log'), 'utf8').split('\n');
+    expect(lines[0]).toMatch(/^\d{4}-\d\d-\d\dT\S+ 0 x/);
+    expect(lines.length).toBeLessThan(8);
+    expect(readyIn(folder)).toEqual([]);
   });
 
   it('is read with anything else in it, and forgets what was no test', async () => {

@@ -36,8 +36,8 @@ const lookEveryMs = 300;
 const mostDeliveryMs = 30_000;
 
 // Records a browser beside those who drive it, in a thread of its own: whatever happens here, what is passed on is not touched.
-tellTroubles(() => undefined);
 const sink = new SpoolSink(task.spool, task.to);
+tellTroubles(({ what, error, about }) => sink.trouble(`${what}${about ? ` (${about})` : ''}: ${error.message}`));
 const connections = new Map<
   number,
   { push: (from: 'client' | 'browser', chunk: Buffer, at: number) => void; steps: () => ClientSteps | undefined }
@@ -85,6 +85,9 @@ let delivering: Promise<unknown> = Promise.resolve();
 function deliverSoon(until: number): Promise<unknown> {
   delivering = delivering
     .then(() => deliver(task.spool, { token: task.token, limitMs: Math.min(mostDeliveryMs, until - Date.now()) }))
+    .then(({ left }) => {
+      for (const { id, why } of left) sink.trouble(`${id} waits to be delivered: ${why}`);
+    })
     // What is spooled is delivered another time.
     .catch(() => undefined);
   return delivering;
@@ -119,8 +122,9 @@ BrowserWatch.start(task.address, sink, task.request, process.platform, (id, used
     tell({ watching: true });
     for (const passed of early.splice(0)) guarded('recording a browser', () => take(passed));
   },
-  () => {
+  (error: Error) => {
     blind = true;
+    sink.trouble(`this browser could not be watched: ${error.message}`);
     tell({ watching: false });
     for (const passed of early.splice(0)) take(passed);
   },

@@ -23,6 +23,9 @@ interface Spooled {
 
 const head = 'attempt.json';
 const events = 'events.jsonl';
+const troubles = 'troubles.log';
+/** Characters of troubles that one browser may tell. */
+const mostTroubles = 50_000;
 
 /** A folder of one browser in the spool says who writes it. */
 const browserFolder = /^b-(\d{1,10})-[0-9a-f]+$/;
@@ -125,6 +128,18 @@ export class SpoolSink implements EvidenceSink {
     this.open.delete(id);
     rmSync(join(this.folder, id), { recursive: true, force: true });
   }
+
+  /** Where whoever misses an attempt finds why: beside the spooled ones, within bounds. */
+  trouble(words: string): void {
+    this.told += words.length;
+    if (this.told > mostTroubles) return;
+    try {
+      appendFileSync(join(this.folder, '..', troubles), `${isoOf(Date.now())} ${words}\n`, { mode: 0o600 });
+    } catch {
+      // a full disk says so by itself
+    }
+  }
+  private told = 0;
 
   /** Nothing more is recorded: when all of it is delivered, its folder goes. */
   close(): void {
