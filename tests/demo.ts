@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { freePort } from '../src/browser/driver-process.ts';
+import { freePort } from '../src/browser/free-port.ts';
 import { program } from './helpers.ts';
 
 /** The demo as its users start it, on a data folder of its own and any free port. */

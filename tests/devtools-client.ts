@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Readable, Writable } from 'node:stream';
 import WebSocket from 'ws';
+import { standInPath } from '../src/browser/devtools/stand-in-path.ts';
 
 /** Small DevTools clients of ours, as different runners work: they know a path of a browser, and nothing of Iskel. */
 
@@ -22,7 +23,7 @@ export interface Client {
   close: () => Promise<{ code: number | null; signal: string | null }>;
 }
 
-export const standIn = join(import.meta.dirname, '../bin/iskel-browser.mjs');
+export const standIn = standInPath;
 const usual = ['--headless=new', '--no-sandbox', '--disable-gpu', '--no-first-run', '--disable-background-networking'];
 
 function speaker(write: (text: string) => void): { send: Send; next: Client['next']; hear: (text: string) => void } {

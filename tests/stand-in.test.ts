@@ -13,6 +13,7 @@ import {
   json,
   program,
   ready,
+  sleep,
   startServerProcess,
   type AttemptView,
   type ServerProcess,
@@ -68,6 +69,9 @@ async function pays(client: Client, isolated: boolean, passphrase: string): Prom
   await page.type(passphrase);
   const at = await page.press('#pay button');
   await page.until(`!document.querySelector('#paid').hidden`);
+  // Three looks, however quick the shop is; and rest enough for the page to be written down.
+  await page.until(`(window.looks = (window.looks ?? 0) + 1) > 2`);
+  await sleep(900);
   await page.tell('Page.captureScreenshot', {});
   await page.close();
   return at;

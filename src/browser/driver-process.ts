@@ -1,8 +1,8 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { createServer } from 'node:net';
 import { guarded, trouble } from '../core/background.ts';
 import type { Engine } from './engines.ts';
 import type { Owner } from './owner.ts';
+import { freePort } from './free-port.ts';
 import { firefoxProfile, FirefoxEnd } from './firefox/firefox-end.ts';
 import { HttpEnd } from './http-end.ts';
 import type { RemoteEnd } from './remote-end.ts';
@@ -181,16 +181,4 @@ async function orEnded<T>(
   } finally {
     clearTimeout(timer);
   }
-}
-
-/** A port of the loopback that nobody has just now. */
-export function freePort(): Promise<number> {
-  return new Promise((done, fail) => {
-    const server = createServer();
-    server.on('error', fail);
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => done(port));
-    });
-  });
 }

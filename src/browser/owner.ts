@@ -23,15 +23,7 @@ export class Owner {
     // The random part is the system's: nobody can have put a folder of that name there before.
     this.folder = mkdtempSync(join(tmpdir(), `iskel-${place}-`));
     this.key = `${place}-${randomBytes(4).toString('hex')}`;
-    const script = fileURLToPath(new URL('./keeper.mjs', import.meta.url));
-    this.keeper = spawn(process.execPath, [script, this.key, this.folder], {
-      stdio: ['pipe', 'ignore', 'ignore'],
-      detached: true,
-      env: withoutOurs(process.env),
-    });
-    this.keeper.on('error', (error) => trouble('the keeper of our processes', error));
-    this.keeper.stdin?.on('error', (error) => trouble('the keeper of our processes', error));
-    this.keeper.unref();
+    this.keeper = startKeeper(this.key, this.folder);
   }
 
   /** @param home the data folder; what an earlier server on the same folder left running is ended first */
@@ -71,6 +63,20 @@ export class Owner {
     await sweep(this.key, this.folder);
     this.keeper.stdin?.end();
   }
+}
+
+/** A process that outlives us just long enough to end everything that carries the key, and to remove the folder. */
+export function startKeeper(key: string, folder: string): ChildProcess {
+  const script = fileURLToPath(new URL('./keeper.mjs', import.meta.url));
+  const keeper = spawn(process.execPath, [script, key, folder], {
+    stdio: ['pipe', 'ignore', 'ignore'],
+    detached: true,
+    env: withoutOurs(process.env),
+  });
+  keeper.on('error', (error) => trouble('the keeper of our processes', error));
+  keeper.stdin?.on('error', (error) => trouble('the keeper of our processes', error));
+  keeper.unref();
+  return keeper;
 }
 
 /** The environment without what is for us alone: our token, the secrets drills type, our settings. */

@@ -5,13 +5,16 @@ import { accessSync, constants, mkdtempSync, realpathSync, rmSync, writeFileSync
 import { randomBytes } from 'node:crypto';
 import { constants as system, tmpdir } from 'node:os';
 import { delimiter, join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import type { Worker } from 'node:worker_threads';
-import { announced, clientPipe, freePort, passPipe, passPort, type Tap } from '../browser/devtools/passing.ts';
+import { announced, clientPipe, passPipe, passPort, type Tap } from '../browser/devtools/passing.ts';
 import type { Passed, RecordingTask, Told } from '../browser/devtools/recording-thread.ts';
 import { spoolFolder } from '../browser/devtools/spool.ts';
 import { standInPath } from '../browser/devtools/stand-in-path.ts';
+import { freePort } from '../browser/free-port.ts';
+import { startKeeper, withoutOurs } from '../browser/owner.ts';
+import { clock } from '../browser/recording/clock.ts';
 import { ownerVariable } from '../browser/sweep.mjs';
+import { details } from '../core/records.ts';
 import { startThread } from '../server/jobs/thread.ts';
 
 /** A client's first command waits no longer than this for the recorder to stand, ms. */
@@ -24,8 +27,6 @@ const usualServer = 'http://127.0.0.1:4870';
 const names = ['chromium', 'chromium-browser', 'google-chrome', 'google-chrome-stable', 'chrome'];
 /** How a browser ends that broke down. */
 const crashes = new Set(['SIGSEGV', 'SIGABRT', 'SIGILL', 'SIGBUS', 'SIGTRAP', 'SIGFPE']);
-
-const details = ['light', 'standard', 'full'] as const;
 
 const args = process.argv.slice(2);
 const { env } = process;
@@ -52,7 +53,7 @@ const argument = (name: string): string | undefined => {
   const found = args.find((one) => one === name || one.startsWith(`${name}=`));
   return found?.slice(name.length + 1);
 };
-const withoutOurs = Object.fromEntries(Object.entries(env).filter(([name]) => !name.startsWith('ISKEL_')));
+const theirEnv = withoutOurs(env);
 
 /** Ends as the browser did. */
 function endAs(code: number | null, signal: NodeJS.Signals | null): void {
@@ -130,15 +131,7 @@ class Recorder {
 function kept(): NodeJS.ProcessEnv {
   const key = `browser-${randomBytes(6).toString('hex')}`;
   const folder = mkdtempSync(join(tmpdir(), 'iskel-browser-'));
-  const script = fileURLToPath(new URL('../browser/keeper.mjs', import.meta.url));
-  const keeper = spawn(process.execPath, [script, key, folder], {
-    stdio: ['pipe', 'ignore', 'ignore'],
-    detached: true,
-    env: withoutOurs,
-  });
-  keeper.on('error', () => undefined);
-  keeper.stdin.on('error', () => undefined);
-  keeper.unref();
+  startKeeper(key, folder);
   process.on('exit', () => rmSync(folder, { recursive: true, force: true }));
   return { [ownerVariable]: key };
 }
@@ -148,7 +141,7 @@ async function record(program: string, piped: boolean, asked: number | undefined
   const given = args.filter((one) => !one.startsWith('--remote-debugging-port'));
   const child = spawn(program, [...given, `--remote-debugging-port=${port}`], {
     stdio: ['inherit', 'inherit', 'pipe', ...(piped ? (['pipe', 'pipe'] as const) : [])],
-    env: { ...withoutOurs, ...(asked === undefined ? {} : kept()) },
+    env: { ...theirEnv, ...(asked === undefined ? {} : kept()) },
   });
   passSignals(child);
   const gone = new Promise<[number | null, NodeJS.Signals | null]>((done) => {
@@ -168,7 +161,7 @@ async function record(program: string, piped: boolean, asked: number | undefined
   const tap =
     (over: 'pipe' | 'port'): Tap =>
     (from, connection, chunk) =>
-      recorder.hear({ from, connection, over, chunk, at: performance.timeOrigin + performance.now() });
+      recorder.hear({ from, connection, over, chunk, at: clock() });
   child.stderr!.pipe(announced(listening)).pipe(process.stderr);
 
   async function listening(line: string): Promise<string | undefined> {
@@ -202,7 +195,7 @@ if ((piped || asked !== undefined) && env.ISKEL_DETAIL !== 'none')
 else {
   // Nobody will drive it, or nothing is to be recorded: the client's pipe, where there is one, is the browser's own.
   const stdio = piped ? Array<'inherit'>(5).fill('inherit') : 'inherit';
-  const child = spawn(program, args, { stdio, env: withoutOurs });
+  const child = spawn(program, args, { stdio, env: theirEnv });
   passSignals(child);
   child.once('exit', endAs);
   child.once('error', (error) => {

@@ -124,7 +124,8 @@ export interface RunFamily {
 }
 
 /** How much is recorded: commands alone, everything, or pictures at a higher rate besides. */
-export type Detail = 'light' | 'standard' | 'full';
+export const details = ['light', 'standard', 'full'] as const;
+export type Detail = (typeof details)[number];
 
 export type SeriesState = 'waiting' | 'running' | 'done' | 'stopped' | 'failed';
 

@@ -2,6 +2,7 @@ import { background } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { BidiLink } from '../bidi-link.ts';
 import { observerSource, observerWorld } from '../observer/source.ts';
+import { keptBodies } from '../recording/body-collector.ts';
 import { everyEvent } from '../recording/session-watch.ts';
 import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
 import type { ClientListener, ClientStep } from './client-steps.ts';
@@ -15,7 +16,6 @@ const openMs = 20_000;
 const askEveryMs = 25;
 /** Requests whose end may still be told; a browser that runs for days forgets the others. */
 const mostRequests = 10_000;
-const largestBody = 4 * 1024 * 1024;
 /** What the browser calls the context that is there without being asked for. */
 const usual = 'default';
 
@@ -69,9 +69,7 @@ export class BrowserWatch implements ClientListener {
     await Promise.all([
       watch.link.send('session.subscribe', { events: everyEvent }),
       watch.link.send('script.addPreloadScript', { functionDeclaration: observerSource, sandbox: observerWorld }),
-      watch.link
-        .send('network.addDataCollector', { dataTypes: ['request', 'response'], maxEncodedDataSize: largestBody })
-        .catch(() => undefined),
+      watch.link.send('network.addDataCollector', keptBodies).catch(() => undefined),
     ]);
     return watch;
   }

@@ -1,3 +1,4 @@
+import { parseJson } from '../recording/command-body.ts';
 import type { Answer } from '../recording/wire-answer.ts';
 import { InputJoining } from './input-joining.ts';
 import { saidByWebDriver, type Said } from './said-by-webdriver.ts';
@@ -59,12 +60,12 @@ export class ClientSteps {
   ) {}
 
   client(message: Buffer, at: number): void {
-    const said = parsed(message);
+    const said = parseJson(message);
     if (!said || typeof said.method !== 'string' || typeof said.id !== 'number') return;
     const { method, id } = said;
     const params = (said.params ?? {}) as Json;
-    const session = typeof said.sessionId === 'string' ? said.sessionId : undefined;
-    const target = session === undefined ? this.page : this.targets.get(session);
+    const session = sessionOf(said);
+    const target = this.targetOf(session);
     if (target !== undefined) this.opened(target);
     if (method === 'Target.disposeBrowserContext') this.listener.disposes(String(params.browserContextId));
     if (target !== undefined && inputs.test(method)) this.inputOf(target).take({ method, params, at });
@@ -83,14 +84,15 @@ export class ClientSteps {
 
   browser(message: Buffer, at: number): void {
     const head = message.toString('latin1', 0, 64);
-    if (head.startsWith('{"method":"Target.attachedToTarget"')) return this.attached(parsed(message)?.params as Json);
-    if (head.startsWith('{"method":"Page.loadEventFired"')) return this.loaded(parsed(message), at);
+    if (head.startsWith('{"method":"Target.attachedToTarget"'))
+      return this.attached(parseJson(message)?.params as Json);
+    if (head.startsWith('{"method":"Page.loadEventFired"')) return this.loaded(parseJson(message), at);
     const id = /^\{"id":(\d{1,15})\b/.exec(head)?.[1];
     if (id === undefined) return;
     const list = this.pending.get(Number(id));
     if (!list) return;
     const picture = list.some(({ method }) => method === 'Page.captureScreenshot');
-    const answer = picture || message.length <= longestAnswer ? parsed(message) : undefined;
+    const answer = picture || message.length <= longestAnswer ? parseJson(message) : undefined;
     const index = answer ? list.findIndex(({ session }) => session === answer.sessionId) : 0;
     const one = list[index];
     if (!one) return;
@@ -119,8 +121,7 @@ export class ClientSteps {
   }
 
   private loaded(message: Json | undefined, at: number): void {
-    const session = typeof message?.sessionId === 'string' ? message.sessionId : undefined;
-    const target = session === undefined ? this.page : this.targets.get(session);
+    const target = message && this.targetOf(sessionOf(message));
     const opening = target === undefined ? undefined : this.opening.get(target);
     if (opening) opening.loadedAt ??= at;
   }
@@ -132,6 +133,10 @@ export class ClientSteps {
     this.opening.delete(target);
     const { step, loadedAt } = opening;
     this.listener.step({ ...step, until: loadedAt ?? step.until });
+  }
+
+  private targetOf(session: string | undefined): string | undefined {
+    return session === undefined ? this.page : this.targets.get(session);
   }
 
   private attached(params: Json | undefined): void {
@@ -186,16 +191,8 @@ export class ClientSteps {
 }
 
 const attaches = /^Target\.attachToTarget$/;
+const sessionOf = ({ sessionId }: Json): string | undefined => (typeof sessionId === 'string' ? sessionId : undefined);
 const bytes = (value: unknown): Buffer => Buffer.from(JSON.stringify(value));
-
-function parsed(message: Buffer): Json | undefined {
-  try {
-    const value = JSON.parse(message.toString()) as unknown;
-    return value && typeof value === 'object' ? (value as Json) : undefined;
-  } catch {
-    return undefined;
-  }
-}
 
 function answerOf(value: unknown): Answer {
   const failed = Boolean(value && typeof value === 'object' && typeof (value as Json).error === 'string');

@@ -45,18 +45,6 @@ function join(from: Readable, to: Writable, heard: (chunk: Buffer) => void): voi
   to.on('error', () => from.destroy());
 }
 
-/** A port nobody listens on. */
-export function freePort(): Promise<number> {
-  const server = createServer();
-  return new Promise((done, fail) => {
-    server.once('error', fail);
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => done(port));
-    });
-  });
-}
-
 const announces = 'DevTools listening on ';
 
 /**

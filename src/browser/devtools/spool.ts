@@ -4,7 +4,7 @@ import { homedir } from 'node:os';
 import { join } from 'node:path';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
-import { bareAddress } from '../../core/formats/address.ts';
+import { sessionAt, unnamedSession } from '../../core/evidence/session-name.ts';
 import { writePack, type PackedAttempt } from '../../core/formats/pack.ts';
 import { isoOf } from '../../core/formats/times.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from '../recording/sink.ts';
@@ -62,7 +62,7 @@ export class SpoolSink implements EvidenceSink {
         },
         test: {
           suite: test?.suite ?? '',
-          title: test?.title ?? `Session of ${isoOf(startedAt).slice(11, 19)}`,
+          title: test?.title ?? unnamedSession(startedAt),
           ...(test?.file ? { file: test.file } : {}),
         },
         ...(number === undefined ? {} : { number }),
@@ -108,8 +108,7 @@ export class SpoolSink implements EvidenceSink {
   opened(id: string, address: string): void {
     const one = this.open.get(id);
     if (!one || !this.unnamed.delete(id)) return;
-    const place = bareAddress(address.replace(/^https?:\/\//, ''));
-    one.attempt.test.title = `${place} at ${isoOf(one.attempt.startedAt).slice(11, 19)}`;
+    one.attempt.test.title = sessionAt(address, one.attempt.startedAt);
     this.writeHead(id);
   }
 
@@ -230,21 +229,13 @@ function packOf(folder: string, own: string, { attempt, done }: Spooled): Uint8A
     if (name === undefined || kept.has(name)) continue;
     try {
       const bytes = readFileSync(join(folder, 'blobs', name));
-      kept.set(name, { bytes, mime: mimeOf(bytes) });
+      kept.set(name, { bytes, mime: event.lane === 'screen' ? event.data.mime : 'text/html' });
     } catch {
       // a killed recorder had not written it
     }
   }
   return writePack({ attempt: whole, events: list, blobs: kept });
 }
-
-/** Pictures by their first bytes; all else that is recorded is markup. */
-const mimeOf = (bytes: Buffer): string =>
-  bytes[0] === 0xff && bytes[1] === 0xd8
-    ? 'image/jpeg'
-    : bytes[0] === 0x89 && bytes[1] === 0x50
-      ? 'image/png'
-      : 'text/html';
 
 function isRunning(pid: number): boolean {
   try {

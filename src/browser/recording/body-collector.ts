@@ -18,6 +18,8 @@ interface NetworkBytes {
 
 /** Larger bodies than this are not kept by the browser for us, bytes. */
 const largestBody = 4 * 1024 * 1024;
+/** What a browser is asked to keep for us. */
+export const keptBodies = { dataTypes: ['request', 'response'], maxEncodedDataSize: largestBody };
 /** Bodies asked for of one attempt; more are a stream of data, not a test's. */
 const mostBodies = 400;
 
@@ -45,10 +47,7 @@ export class BodyCollector {
 
   /** Has the browser keep bodies from now on. Settles without them where it cannot. */
   async start(): Promise<void> {
-    await this.send('network.addDataCollector', {
-      dataTypes: ['request', 'response'],
-      maxEncodedDataSize: largestBody,
-    }).then(
+    await this.send('network.addDataCollector', keptBodies).then(
       () => (this.works = true),
       () => undefined,
     );

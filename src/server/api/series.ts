@@ -1,7 +1,7 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { parseDrill } from '../../core/drill/parse.ts';
-import type { Detail } from '../../core/records.ts';
+import { details, type Detail } from '../../core/records.ts';
 import type { Stressor, StressorKind } from '../../core/trials/stressor.ts';
 import type { Places } from '../../browser/places.ts';
 import { cannotStress } from '../../browser/stress/can.ts';
@@ -29,7 +29,9 @@ const seriesShape = Joi.object<SeriesBody>({
   trials: Joi.number().integer().min(1).max(1000),
   stressors: stressorsShape,
   untilFails: Joi.boolean().default(false),
-  detail: Joi.string().valid('light', 'standard', 'full').default('standard'),
+  detail: Joi.string()
+    .valid(...details)
+    .default('standard'),
   search: Joi.object({
     budget: Joi.object({
       trials: Joi.number().integer().min(4).max(1000).default(80),

@@ -1,5 +1,4 @@
-import { isoOf } from '../../core/formats/times.ts';
-import { bareAddress } from '../../core/formats/address.ts';
+import { sessionAt, unnamedSession } from '../../core/evidence/session-name.ts';
 import { guarded } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent, Locator } from '../../core/evidence/event.ts';
@@ -40,7 +39,7 @@ export class RecordingSink implements EvidenceSink {
     this.remember(id, masker);
     const { runs, attempts } = this.store;
     const { run, test, number, commit, branch, tags, labels, shard, worker, detail } = request;
-    const title = test?.title ?? `Session of ${isoOf(startedAt).slice(11, 19)}`;
+    const title = test?.title ?? unnamedSession(startedAt);
     this.store.together(() => {
       const runId =
         this.series?.runId ?? (run ? runs.named(run, startedAt, { commit, branch }) : runs.unnamed(startedAt));
@@ -91,11 +90,7 @@ export class RecordingSink implements EvidenceSink {
     const startedAt = this.unnamed.get(attempt);
     if (startedAt === undefined) return;
     this.unnamed.delete(attempt);
-    const place = bareAddress(address.replace(/^https?:\/\//, ''));
-    this.store.attempts.rename(attempt, {
-      suite: '',
-      title: `${place} at ${isoOf(startedAt).slice(11, 19)}`,
-    });
+    this.store.attempts.rename(attempt, { suite: '', title: sessionAt(address, startedAt) });
   }
 
   sized(attempt: string, width: number, height: number): void {
