@@ -21,6 +21,8 @@ export interface AttemptLabels {
   untimed?: boolean;
   /** Set when its start was added up from the durations before it: the report in which. */
   summed?: string;
+  /** The zone its source told its times in, minutes east of UTC; null where it named none and they were taken as UTC. */
+  zone?: number | null;
   /** Set when its client declared secrets; without them nothing more of it is taken. */
   secrets?: boolean;
   /** What the source said of itself and was not read otherwise. */
@@ -265,7 +267,39 @@ export interface FileFacts {
   addresses?: string[];
   /** What was not whole about it, in words. */
   problem?: string;
+  /** Its times name no zone: which was taken, and why. Its events are kept as if it were UTC. */
+  zone?: FileZone;
+  /** Its clock was wrong by so much, and was set right: added to its times, ms. */
+  skew?: { ms: number; within: number; words: string };
+  /** Which of its times counts: what is in it, its name, or when it was last written. */
+  told?: 'content' | 'name' | 'written';
+  /** Why it waits in the tray, and what would settle it. */
+  doubt?: { kind: DoubtKind; words: string; settles: string };
 }
+
+export interface FileZone {
+  /** Minutes east of UTC. */
+  minutes: number;
+  /** `asked` when a person said it. */
+  how: 'asked' | 'found' | 'doubtful';
+  words: string;
+  /** Also possible, likeliest first. */
+  others?: number[];
+}
+
+/** Why a file is not placed. */
+export type DoubtKind =
+  | 'no-report'
+  | 'no-time'
+  | 'no-times-in-report'
+  | 'outside'
+  | 'zone'
+  | 'parallel'
+  | 'between'
+  | 'tries'
+  | 'other-browser'
+  | 'rivals'
+  | 'little';
 
 /** What an intake did, as its caller is told. */
 export interface IntakeResult {

@@ -215,6 +215,8 @@ export interface ScreenData {
   durationMs?: number;
   /** Shows one element only, not the window. */
   part?: boolean;
+  /** The file it came as. */
+  name?: string;
 }
 
 export interface WindowData {

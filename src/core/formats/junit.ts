@@ -1,7 +1,7 @@
 import { SaxesParser, type SaxesTagPlain } from 'saxes';
 import type { ReportedOutcome } from '../evidence/attempt.ts';
 import { attachmentsIn, capped, mostMessage, mostOutput, Tries, type ReportCase, type Trouble } from './report.ts';
-import { timeOf } from './times.ts';
+import { timeOf, zoneTold } from './times.ts';
 
 /**
  * JUnit XML as its many producers write it, read as a stream: `write` takes text as it comes, each
@@ -18,6 +18,8 @@ interface Suite {
   host?: string;
   /** Epoch ms at which the next case begins, while that can be added up. */
   clock?: number;
+  /** The zone that clock was told in; null where it named none. */
+  zone?: number | null;
   properties: Record<string, string>;
   package?: string;
 }
@@ -38,6 +40,8 @@ interface Open {
   errorOutput: string;
   properties: Record<string, string>;
   skipped?: string;
+  /** The case it lies in, where a producer nests them. */
+  within?: Open;
 }
 
 const faultTags = new Set(['failure', 'error', 'flakyFailure', 'flakyError', 'rerunFailure', 'rerunError']);
@@ -139,7 +143,14 @@ export class JunitReader {
       // The outermost name is the report's, not a suite's.
       this.suites.push(this.suiteOf(name === 'testsuites' ? { ...attributes, name: '' } : attributes));
     } else if (name === 'testcase') {
-      this.open = { attributes, faults: [], output: '', errorOutput: '', properties: {} };
+      this.open = {
+        attributes,
+        faults: [],
+        output: '',
+        errorOutput: '',
+        properties: {},
+        ...(this.open ? { within: this.open } : {}),
+      };
     } else if (faultTags.has(name)) {
       this.fault = { kind: name, message: attributes.message ?? '', type: attributes.type ?? '', text: '', parts: {} };
       this.collect();
@@ -196,7 +207,7 @@ export class JunitReader {
       if (this.open && text && !this.open.skipped) this.open.skipped = text;
     } else if (name === 'testcase' && this.open) {
       this.finish(this.open);
-      this.open = undefined;
+      this.open = this.open.within;
     }
   }
 
@@ -217,6 +228,7 @@ export class JunitReader {
       file: attributes.file ?? attributes.filepath ?? outer?.file,
       host: attributes.hostname ?? outer?.host,
       clock: told ?? outer?.clock,
+      ...(told === undefined ? { zone: outer?.zone } : { zone: zoneTold(attributes.timestamp!) ?? null }),
       package: attributes.package,
       properties: { ...outer?.properties },
     };
@@ -226,21 +238,29 @@ export class JunitReader {
     const { attributes } = open;
     const suite = this.suites.at(-1);
     const durationMs = secondsOf(attributes.time ?? attributes.duration);
-    const told = sensible(timeOf(attributes.timestamp ?? attributes['started-at'], this.options.zoneMinutes));
+    const stamp = attributes.timestamp ?? attributes['started-at'];
+    const told = sensible(timeOf(stamp, this.options.zoneMinutes));
+    const zone = told === undefined ? suite?.zone : (zoneTold(stamp!) ?? null);
     const properties = { ...suite?.properties, ...open.properties };
-    const suiteName = this.suiteName(attributes.classname ?? attributes.class);
+    const around: string[] = [];
+    for (let outer = open.within; outer; outer = outer.within) around.unshift(outer.attributes.name ?? '');
+    const suiteName = [this.suiteName(attributes.classname ?? attributes.class), ...around].filter(Boolean).join(' / ');
     // Some producers number the titles; the number changes whenever a test is added before it.
-    const title = (attributes.name ?? '').replace(/^\d+ - (?=\S)/, '') || '(without a name)';
+    const name = (attributes.name ?? '').replace(/^\d+ - (?=\S{3}|\S+\s)/, '') || '(without a name)';
     const host = suite?.host;
     const base = {
       suite: suiteName,
-      title,
       ...((attributes.file ?? suite?.file) ? { file: attributes.file ?? suite?.file } : {}),
       properties,
       ...(host ? { host } : {}),
       ...((properties.worker ?? attributes.worker) ? { worker: properties.worker ?? attributes.worker } : {}),
     };
-    const key = `${this.suites.map((one) => one.name).join('\n')}\n${suiteName}\n${title}\n${host ?? ''}`;
+    const keyOf = (title: string): string =>
+      `${this.suites.map((one) => one.name).join('\n')}\n${suiteName}\n${title}\n${host ?? ''}`;
+    const afterwards = this.isAfterwards(open, keyOf(name));
+    this.lastKey = keyOf(name);
+    const title = afterwards ? `${name} (teardown)` : name;
+    const key = keyOf(title);
     const startedAt = told ?? suite?.clock;
     const listed = Object.entries(open.properties)
       .filter(([name]) => /^attachment/i.test(name))
@@ -257,12 +277,19 @@ export class JunitReader {
       const { message, stack } = textsOf(fault);
       this.found({
         ...base,
+        title,
         outcome,
-        message: outcome === 'skipped' ? (open.skipped ?? '') : message,
+        message: outcome === 'skipped' ? [open.skipped, message].filter(Boolean).join('\n') : message,
         stack,
         number,
         ...(duration === undefined ? {} : { durationMs: duration }),
-        ...(startedAt === undefined ? {} : { startedAt, startTold: told === undefined ? 'summed' : 'told' }),
+        ...(startedAt === undefined
+          ? {}
+          : {
+              startedAt,
+              startTold: told === undefined ? 'summed' : 'told',
+              ...(zone === undefined ? {} : { zone }),
+            }),
         output,
         errorOutput,
         attachments: [...new Set([...listed, ...attachmentsIn(output), ...attachmentsIn(errorOutput)])],
@@ -281,7 +308,8 @@ export class JunitReader {
       );
     // Tries that failed before a pass; then the case itself; then, for one that never passed, its further tries.
     for (const fault of flaky) giveFault(fault);
-    if (own.length) {
+    if (own.length && open.skipped !== undefined) give('skipped', own[0], open.output, open.errorOutput, durationMs);
+    else if (own.length) {
       const [first, ...more] = own;
       // Several failures told of one try are one failure with more to say.
       const whole: Fault = {
@@ -304,6 +332,22 @@ export class JunitReader {
     for (const fault of rerun) giveFault(fault);
     if (suite && suite.clock !== undefined && told === undefined) suite.clock += durationMs ?? 0;
   }
+
+  /**
+   * What failed as a test was taken down is told by some as a second case of its name, counted as an error beside the
+   * test’s own failure: no further try of it.
+   */
+  private isAfterwards({ faults, skipped }: Open, key: string): boolean {
+    const [fault] = faults;
+    return (
+      key === this.lastKey &&
+      skipped === undefined &&
+      faults.length === 1 &&
+      fault!.kind === 'error' &&
+      /^(?:failed|error) (?:on|at|in|during) (?:the )?(?:teardown|tear down|cleanup)/i.test(textsOf(fault).message)
+    );
+  }
+  private lastKey = '';
 
   /** Names of the suites around a case and its class, without what says nothing and without saying a thing twice. */
   private suiteName(classname: string | undefined): string {

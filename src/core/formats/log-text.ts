@@ -23,6 +23,8 @@ export interface LogText {
   entries: LogEntry[];
   /** Where the zone came from: written in the lines, asked for, or taken as UTC. */
   zone: 'told' | 'given' | 'assumed' | 'none';
+  /** Its lines tell the time of day only. */
+  dayless?: boolean;
   problems: Trouble[];
 }
 
@@ -76,7 +78,10 @@ const dayTime = (hour: string, minute: string, second: string, fraction: string 
 const layouts: { name: string; head: RegExp; read: Read }[] = [
   {
     name: 'date and time',
-    head: new RegExp(String.raw`^\[?(\d{4})[-/.](\d{2})[-/.](\d{2})[T ,]\s?${clock}${zone}\]?`),
+    // Some loggers write their level's letter before it, and the process in the same brackets.
+    head: new RegExp(
+      String.raw`^(?:<\d{1,3}>\d? ?|[A-Z], )?\[?(\d{4})[-/.](\d{2})[-/.](\d{2})[T ,]\s?${clock}${zone}(?: #\d{1,10})?\]?`,
+    ),
     read: (m, options) => ({
       at:
         Date.UTC(Number(m[1]), Number(m[2]) - 1, Number(m[3])) +
@@ -211,11 +216,14 @@ function readLines(lines: readonly string[], layout: (typeof layouts)[number], o
     }
     zoned ||= read.zoned;
     dayless ||= read.dayless === true;
+    const severity = /^<(\d{1,3})>/.exec(line);
     last = {
       at: read.at,
       ...bodyOf(
         layout.name === 'month and day, packed' ? `:${line.slice(found![0].length)}` : line.slice(found![0].length),
       ),
+      // The lowest three bits of a syslog priority.
+      ...(severity ? { level: levelOf(Number(severity[1]) & 7)! } : {}),
       line: i + 1,
     };
     entries.push(last);
@@ -227,6 +235,7 @@ function readLines(lines: readonly string[], layout: (typeof layouts)[number], o
     layout: layout.name,
     entries,
     zone: zoned ? 'told' : options.zoneMinutes === undefined ? 'assumed' : 'given',
+    ...(dayless ? { dayless } : {}),
     problems,
   };
 }
@@ -247,6 +256,15 @@ function unwrapDays(entries: LogEntry[], near: number | undefined): void {
 
 const cut = (text: string): string => (text.length > longest ? `${text.slice(0, longest)}…` : text);
 
+const phpLevels: Record<string, ConsoleData['level']> = {
+  Notice: 'info',
+  Deprecated: 'info',
+  Warning: 'warning',
+  Fatal: 'error',
+  Parse: 'error',
+  Recoverable: 'error',
+};
+
 /** Level, source and text of what stands after the time. */
 function bodyOf(rest: string): Pick<LogEntry, 'level' | 'text' | 'source'> {
   let text = rest.replace(/^[\s|,:\-–\]]+/, '');
@@ -258,6 +276,8 @@ function bodyOf(rest: string): Pick<LogEntry, 'level' | 'text' | 'source'> {
     return { level: levelOf(packed[1]!.replace(/\d{1,4}$/, '')) ?? 'info', source: packed[2]!, text: cut(packed[3]!) };
   let level: ConsoleData['level'] | undefined;
   let source: string | undefined;
+  const php = /^PHP ([A-Z][a-z]{1,20})(?: [a-z]{1,20})?:\s{0,8}/.exec(text);
+  if (php) return { level: phpLevels[php[1]!] ?? 'warning', source: 'PHP', text: cut(text.slice(php[0].length)) };
   for (let i = 0; i < 3 && level === undefined; i++) {
     const word = /^[[(<]?\s*([A-Za-z]+|\d{2})\s*[\])>]?(?=[\s:|\]-]|$)[\s:|-]*/.exec(text);
     level =

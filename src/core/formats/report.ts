@@ -16,6 +16,8 @@ export interface ReportCase {
   startedAt?: number;
   /** `summed` when only the suite's start was told and the cases before it were added up. */
   startTold?: 'told' | 'summed';
+  /** The zone its times are written in, minutes east of UTC; null where they name none and were read as asked for. */
+  zone?: number | null;
   /** What the test wrote, shortened to `mostOutput`. */
   output: string;
   errorOutput: string;

@@ -100,9 +100,13 @@ export function readTap(text: string, suite: string): TapReport {
       const { todo, ...read } = readTest(isTest![3]!, !isTest![1]);
       const inner = here.inner.splice(0);
       here.done.push(...named(read.title, inner));
-      // A line that sums a subtest up is no case of its own, unless it failed where none of its cases did.
+      // A line that sums a subtest up is no case of its own, unless it failed where none of its cases did, or its own group
+      // planned it as one of its subtests and it passed.
       const summed =
-        inner.length > 0 && (read.outcome !== 'failed' || inner.some(({ one }) => one.outcome === 'failed'));
+        inner.length > 0 &&
+        (read.outcome === 'failed'
+          ? inner.some(({ one }) => one.outcome === 'failed')
+          : depth === 0 || read.outcome !== 'passed');
       if (summed) continue;
       here.pending = {
         suite,

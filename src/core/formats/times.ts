@@ -22,6 +22,15 @@ export function timeOf(text: string | undefined, zoneMinutes = 0): number | unde
   return base + ms - zoneOf(zone, zoneMinutes) * 60_000;
 }
 
+/**
+ * The zone a time text tells, minutes east of UTC.
+ * @returns undefined where it tells none
+ */
+export function zoneTold(text: string): number | undefined {
+  const found = /(?:Z|UTC|GMT|[+-]\d{2}:?\d{2})$/i.exec(text.trim());
+  return found && !/^\d{4}-\d{2}-\d{2}$/.test(text.trim()) ? zoneOf(found[0]) : undefined;
+}
+
 /** Epoch seconds, milliseconds, microseconds or nanoseconds, told apart by their size; undefined outside 2001 to 2100. */
 export function epochOf(value: number): number | undefined {
   for (const scale of [1000, 1, 1e-3, 1e-6]) {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { placedFrom, placeFiles, type Loose, type Place } from './place.ts';
+import { placedFrom, placeFiles, type Loose, type Place, type ToldSpan } from './place.ts';
 import { tryIn, wordsOf, sizeIn, browserIn } from './words.ts';
 
 const place = (id: string, title: string, more: Partial<Place> = {}): Place => ({
@@ -17,6 +17,8 @@ const place = (id: string, title: string, more: Partial<Place> = {}): Place => (
   ...more,
 });
 const file = (id: string, path: string, more: Partial<Loose> = {}): Loose => ({ id, path, kind: 'moment', ...more });
+
+const told = (from: number, until = from): ToldSpan => ({ from, until, firm: true, resolutionMs: 1 });
 
 describe('words of a path', () => {
   it('are cut at capitals and signs', () =>
@@ -60,8 +62,8 @@ describe('placing', () => {
     const later = place('b', 'shows the fare', { from: 1400, until: 5300 });
     const found = placeFiles(
       [
-        file('v1', '9f86.webm', { kind: 'lasting', from: 1010, until: 5050 }),
-        file('v2', '60ad.webm', { kind: 'lasting', from: 1420, until: 5350 }),
+        file('v1', '9f86.webm', { kind: 'lasting', spans: [told(1010, 5050)] }),
+        file('v2', '60ad.webm', { kind: 'lasting', spans: [told(1420, 5350)] }),
       ],
       [holds, later],
     );
@@ -71,21 +73,22 @@ describe('placing', () => {
 
   it('places nothing on nothing', () => {
     expect(placeFiles([file('f', '9f86d081.png')], [holds, fares]).get('f')).toEqual([]);
-    const far = placeFiles([file('f', '9f86d081.png', { from: 900_000 })], [holds, fares]).get('f')!;
+    const far = placeFiles([file('f', '9f86d081.png', { spans: [told(900_000)] })], [holds, fares]).get('f')!;
     expect(far[0]?.score ?? 0).toBeLessThan(0.05);
   });
 
   it('does not choose between equals', () => {
     const twin = { ...holds, id: 'twin', environment: { browser: 'firefox', width: 1280, height: 800 } };
-    const found = placeFiles([file('f', '9f86d081.png', { from: 2000, width: 1280, height: 800 })], [holds, twin]).get(
-      'f',
-    )!;
+    const found = placeFiles(
+      [file('f', '9f86d081.png', { spans: [told(2000)], width: 1280, height: 800 })],
+      [holds, twin],
+    ).get('f')!;
     expect(found[0]!.score).toBeLessThan(placedFrom);
   });
 
   it('believes pictures over times', () => {
     const twin = { ...holds, id: 'twin' };
-    const found = placeFiles([file('f', '9f86d081.png', { from: 2000 })], [holds, twin], (_f, p) =>
+    const found = placeFiles([file('f', '9f86d081.png', { spans: [told(2000)] })], [holds, twin], (_f, p) =>
       p === 'twin' ? { weight: 6, reason: 'its video shows this picture' } : { weight: -4 },
     );
     expect(found.get('f')![0]).toMatchObject({ place: 'twin' });

@@ -1,6 +1,9 @@
 import type { Environment } from '../evidence/attempt.ts';
-import { median } from '../stats/median.ts';
-import { browserIn, sizeIn, Telling, tryIn, wordsOf } from './words.ts';
+import { learnHabits, unknownHabit, type Habit } from './habits.ts';
+import { byOrder, type Ordered } from './order.ts';
+import { alone, competing } from './shares.ts';
+import { around, timeFit } from './time-fit.ts';
+import { browserIn, sizeIn, Telling, tryIn, wordsOf, workerIn } from './words.ts';
 
 /** An attempt a file may belong to. Times are epoch ms. */
 export interface Place {
@@ -20,6 +23,18 @@ export interface Place {
   attachments: readonly string[];
   /** Addresses its messages and logs speak of, without query. */
   addresses: readonly string[];
+  /** The worker that played it, as the report names it. */
+  worker?: string;
+}
+
+/** A span of time that a file tells of itself, epoch ms; a moment begins and ends at once. */
+export interface ToldSpan {
+  from: number;
+  until: number;
+  /** Its name or its content tells it; else only when it was last written does, which copying changes. */
+  firm: boolean;
+  /** What its times cut off, ms. */
+  resolutionMs: number;
 }
 
 /** A file whose attempt is looked for. */
@@ -28,13 +43,20 @@ export interface Loose {
   path: string;
   /** `lasting` things (videos, HARs, traces) cover an attempt; a picture is a moment of it. */
   kind: 'lasting' | 'moment';
-  /** What it covers, epoch ms, when it says so itself or its time of writing does. */
-  from?: number;
-  until?: number;
+  /** It is to be looked at: a picture or a video. */
+  shown?: boolean;
+  /** An attempt may have many of its kind. */
+  alone?: boolean;
+  /** A clock of its own wrote its times, which may be wrong by a minute or so. */
+  ownClock?: boolean;
+  /** What it covers, in each way its times may be meant. */
+  spans?: readonly ToldSpan[];
   durationMs?: number;
   width?: number;
   height?: number;
   addresses?: readonly string[];
+  /** Places whose test or failure it speaks of in words. */
+  speaksOf?: ReadonlyMap<string, 'test' | 'failure'>;
 }
 
 export interface Match {
@@ -58,8 +80,6 @@ interface Evidence {
   named: boolean;
 }
 
-const seconds = (ms: number): string => `${(ms / 1000).toFixed(1)} s`;
-
 /**
  * Finds the attempt of each loose file. Every clue (named by the report, words in the path, browser,
  * try and size, time, addresses, pictures) adds log-odds; the sum over all attempts and "none of
@@ -75,6 +95,8 @@ export function placeFiles(
 ): Map<string, Match[]> {
   const telling = new Telling(places.map((place) => `${place.suite} ${place.title}`));
   const titles = places.map((place) => ({ title: wordsOf(place.title), suite: wordsOf(place.suite) }));
+  const aroundMs = around(places);
+  const ordered = byOrder(files, places);
   const found = new Map<string, Match[]>();
   for (const kind of ['lasting', 'moment'] as const) {
     const rows = files.filter((file) => file.kind === kind);
@@ -84,11 +106,27 @@ export function placeFiles(
     const look = (): { shares: number[][]; evidence: Evidence[][] } => {
       const evidence = rows.map((file, r) =>
         places.map((place, p) =>
-          weigh(file, paths[r]!, place, titles[p]!, telling, likeness, habits.get(groups[r]!) ?? unknownHabit),
+          weigh({
+            file,
+            path: paths[r]!,
+            place,
+            title: titles[p]!,
+            telling,
+            likeness,
+            habit: habits.get(groups[r]!) ?? unknownHabit,
+            aroundMs,
+            ordered: ordered.get(file.id),
+            only: places.length === 1,
+          }),
         ),
       );
       const weights = evidence.map((row) => row.map(({ weight }) => Math.exp(Math.min(weight, 30))));
-      return { shares: kind === 'lasting' ? competing(weights, groups) : weights.map(alone), evidence };
+      // An attempt has one video, and one HAR while there are no more of them than attempts.
+      const rival = rows.map(
+        (file, r) => !file.alone && groups.filter((one) => one === groups[r]).length <= places.length,
+      );
+      const shares = competing(weights, groups);
+      return { shares: weights.map((row, r) => (rival[r] ? shares[r]! : alone(row))), evidence };
     };
     let seen = look();
     // How a recorder starts and stops shows in all its files together; knowing it, each is told apart better.
@@ -115,101 +153,25 @@ export function placeFiles(
   return found;
 }
 
-/** When a recorder starts after its attempt and stops after it, ms: the middle, and how much that varies. */
-interface Habit {
-  start: { middle: number; spread: number };
-  end: { middle: number; spread: number };
-}
-
-/** Before anything is known of a recorder: most start and stop within a second. */
-const unknownHabit: Habit = { start: { middle: 0, spread: 600 }, end: { middle: 0, spread: 700 } };
-/** Fewer files than this say nothing of a habit. */
-const fewestFiles = 8;
-/** No recorder is more regular than this, and clocks of files are no finer. */
-const finestSpread = 60;
-
-function learnHabits(
-  rows: readonly Loose[],
-  places: readonly Place[],
-  groups: readonly string[],
-  shares: readonly number[][],
-): Map<string, Habit> {
-  const habits = new Map<string, Habit>();
-  for (const group of new Set(groups)) {
-    const starts: number[] = [];
-    const ends: number[] = [];
-    rows.forEach((file, r) => {
-      if (groups[r] !== group || file.from === undefined || file.until === undefined) return;
-      let best = -1;
-      shares[r]!.forEach((share, p) => {
-        if (places[p]!.timed && share > (best < 0 ? 0.05 : shares[r]![best]!)) best = p;
-      });
-      if (best < 0) return;
-      starts.push(file.from - places[best]!.from);
-      ends.push(file.until - places[best]!.until);
-    });
-    if (starts.length < fewestFiles) continue;
-    habits.set(group, {
-      start: habitOf(starts, unknownHabit.start.spread),
-      end: habitOf(ends, unknownHabit.end.spread),
-    });
-  }
-  return habits;
-}
-
-/** Median and scaled median deviation, so that some wrong pairs change little. */
-function habitOf(lags: readonly number[], most: number): { middle: number; spread: number } {
-  const middle = median(lags);
-  const spread = 1.4826 * median(lags.map((lag) => Math.abs(lag - middle)));
-  return { middle, spread: Math.min(most, Math.max(finestSpread, spread)) };
-}
-
 /** Only files of one sort compete: an attempt has a video and a HAR. */
 const groupOf = (file: Loose): string => /\.[a-z]+$/i.exec(file.path)?.[0].toLowerCase() ?? '';
 
-/** Weight of "belongs to none of them": evidence must be better than this to count for anything. */
-const none = Math.exp(2);
-
-const alone = (row: readonly number[]): number[] => {
-  const sum = row.reduce((total, one) => total + one, none);
-  return row.map((one) => one / sum);
-};
-
-function competing(weights: readonly number[][], groups: readonly string[]): number[][] {
-  const out: number[][] = weights.map(() => []);
-  for (const group of new Set(groups)) {
-    const rows = weights.flatMap((row, r) => (groups[r] === group ? [r] : []));
-    let shares = rows.map((r) => alone(weights[r]!));
-    for (let round = 0; round < 30; round++) {
-      const columns =
-        shares[0]?.map((_, p) =>
-          Math.max(
-            1,
-            shares.reduce((sum, row) => sum + row[p]!, 0),
-          ),
-        ) ?? [];
-      shares = shares.map((row, i) => {
-        const lowered = row.map((one, p) => (columns[p]! > 1 ? one / columns[p]! : one));
-        const before = weights[rows[i]!]!;
-        const rest = none / before.reduce((sum, one) => sum + one, none);
-        const sum = lowered.reduce((total, one) => total + one, rest);
-        return lowered.map((one) => one / sum);
-      });
-    }
-    rows.forEach((r, i) => (out[r] = shares[i]!));
-  }
-  return out;
+interface Case {
+  file: Loose;
+  path: ReadonlySet<string>;
+  place: Place;
+  title: { title: string[]; suite: string[] };
+  telling: Telling;
+  likeness: Likeness;
+  habit: Habit;
+  aroundMs: number;
+  ordered: Ordered | undefined;
+  /** There is no other attempt in the run. */
+  only: boolean;
 }
 
-function weigh(
-  file: Loose,
-  path: ReadonlySet<string>,
-  place: Place,
-  title: { title: string[]; suite: string[] },
-  telling: Telling,
-  likeness: Likeness,
-  habit: Habit,
-): Evidence {
+function weigh(one: Case): Evidence {
+  const { file, path, place, title, telling, likeness } = one;
   const reasons: string[] = [];
   let weight = 0;
   const add = (by: number, reason?: string): void => {
@@ -239,8 +201,19 @@ function weigh(
     );
   if (file.width && file.height && place.environment.width && place.environment.height)
     add(sizeWeight(file, place), `it is ${file.width} × ${file.height}, as the window was`);
-  const time = place.timed ? timeWeight(file, place, habit) : undefined;
+  const worker = place.worker === undefined ? undefined : workerIn(file.path);
+  if (worker !== undefined)
+    add(worker === workerIn(`worker ${place.worker}`) ? 2.5 : -4, `its path names worker ${worker}`);
+  const time = timeFit(file, place, one.habit, one.aroundMs);
   if (time) add(time.weight, time.reason);
+  else if (one.only && file.shown) add(1.5, 'it is the only attempt of the run');
+  if (one.ordered?.place === place.id) add(one.ordered.weight, one.ordered.reason);
+  const spoken = file.speaksOf?.get(place.id);
+  if (spoken)
+    add(
+      spoken === 'failure' ? 5 : 4,
+      spoken === 'failure' ? 'it has the words of its failure' : 'it speaks of the test by name',
+    );
   const address = file.addresses?.find((one) => place.addresses.includes(one));
   if (address) add(2.5, `both speak of ${address}`);
   const seen = likeness(file.id, place.id);
@@ -254,50 +227,13 @@ function samePath(told: string, path: string): boolean {
   return longer === shorter || longer.endsWith(shorter.startsWith('/') ? shorter : `/${shorter}`);
 }
 
+/** Screens lack the window's frame, and recorders round to even numbers. */
+const near = (one: number, other: number): boolean => Math.abs(one - other) <= 0.05 * other;
+
 function sizeWeight(file: Loose, place: Place): number {
   const { width, height } = place.environment as { width: number; height: number };
-  if (file.width === width && file.height === height) return 2;
+  if (near(file.width!, width) && near(file.height!, height)) return 2;
   // Recorders scale, and pictures of a screen lack the window's frame.
   const scaled = Math.abs(file.width! / file.height! - width / height) < 0.02;
   return scaled ? 0.5 : -2;
 }
-
-const worst = -12;
-
-function timeWeight(file: Loose, place: Place, habit: Habit): { weight: number; reason?: string } | undefined {
-  const length = place.until - place.from;
-  const slack = place.slack ?? 0;
-  if (file.kind === 'moment') {
-    const at = file.from ?? file.until;
-    if (at === undefined) return undefined;
-    const outside = Math.max(place.from - 300 - slack - at, at - place.until - 1500 - slack, 0);
-    if (outside > 0) return { weight: Math.max(worst, -outside / 400) };
-    const late = place.failed && at > place.from + length * 0.7;
-    return {
-      weight: late ? 3 : 2.5,
-      reason: at < place.from ? 'taken as it began' : `taken ${seconds(at - place.from)} after its start`,
-    };
-  }
-  if (file.from !== undefined && file.until !== undefined) {
-    const start = file.from - place.from;
-    const end = file.until - place.until;
-    const weight = slack
-      ? 6 +
-        tail(start / Math.hypot(habit.start.spread, slack)) +
-        tail((end - start) / Math.hypot(habit.end.spread, slack / 2))
-      : 6 + tail((start - habit.start.middle) / habit.start.spread) + tail((end - habit.end.middle) / habit.end.spread);
-    return {
-      weight: Math.max(worst, weight),
-      reason: `it begins ${seconds(Math.abs(start))} ${start < 0 ? 'before' : 'after'} it and lasts ${seconds(file.until - file.from)} against ${seconds(length)}`,
-    };
-  }
-  if (file.durationMs !== undefined)
-    return {
-      weight: Math.max(worst, 1 + tail((file.durationMs - length) / unknownHabit.end.spread)),
-      reason: `it lasts ${seconds(file.durationMs)}, the attempt ${seconds(length)}`,
-    };
-  return undefined;
-}
-
-/** Log-density of a spread with heavy tails (Student's t with 3 degrees of freedom), 0 at the middle. */
-const tail = (z: number): number => -2 * Math.log(1 + (z * z) / 3);

@@ -57,3 +57,10 @@ export function sizeIn(text: string): { width: number; height: number } | undefi
   const found = /(?:^|\D)(\d{3,4})\s?[x×]\s?(\d{3,4})(?:\D|$)/.exec(text);
   return found ? { width: Number(found[1]), height: Number(found[2]) } : undefined;
 }
+
+const workerMark = /(?:^|[^a-z])(?:worker|wkr|shard|gw|w|thread|process)[-_ #]?(\d{1,3})(?:\D|$)/i;
+/** The worker a path or a label names, by its number. */
+export function workerIn(text: string): number | undefined {
+  const found = workerMark.exec(text);
+  return found ? Number(found[1]) : undefined;
+}

@@ -8,7 +8,8 @@ export type Change =
   | { do: 'put after'; statements: readonly Statement[] }
   /** Looks the element up right when it is used, once the statements put before have been done. */
   | { do: 'find anew'; statements: readonly Statement[] }
-  | { do: 'wait longer'; limitMs: number }
+  /** `of`: the page that the step goes to took longer to load than the session allows. */
+  | { do: 'wait longer'; limitMs: number; of?: 'page load' }
   /** What was looked at once is looked at until it is so. */
   | { do: 'look again'; limitMs: number }
   | { do: 'locate by'; locator: DrillLocator }
@@ -56,6 +57,7 @@ export function changed({ drill, origins }: MadeDrill, { at, change }: DrillChan
     case 'find anew':
       return foundAnew(statements, place, change.statements);
     case 'wait longer': {
+      if (change.of) return loadedLonger(statements, place, change.limitMs);
       if (own.do === 'wait') return own.limitMs < change.limitMs ? put({ ...own, limitMs: change.limitMs }) : undefined;
       if (own.do === 'script') return put({ do: 'limit', of: 'script', ms: change.limitMs }, own);
       const target = targetIn(own);
@@ -69,6 +71,15 @@ export function changed({ drill, origins }: MadeDrill, { at, change }: DrillChan
     case 'type instead':
       return own.do === 'type' ? put({ ...own, text: change.text }) : undefined;
   }
+}
+
+/** The limit of page loads that holds at a place, raised; where none is set, one is. */
+function loadedLonger(statements: Statement[], place: number, ms: number): Statement[] | undefined {
+  const at = statements.findLastIndex((one, i) => i < place && one.do === 'limit' && one.of === 'page load');
+  const before = statements[at];
+  const raised: Statement = { do: 'limit', of: 'page load', ms };
+  if (before?.do !== 'limit') return statements.toSpliced(place, 0, raised);
+  return before.ms < ms ? statements.toSpliced(at, 1, raised) : undefined;
 }
 
 function sized(statements: Statement[], { width, height }: { width: number; height: number }): Statement[] {

@@ -34,10 +34,14 @@ export const longerLimit: Adviser = (about) => {
       : []),
     ...(needed.length ? [`passing attempts needed ${range(needed)}`] : []),
   ];
+  // The protocol calls it a timeout when a page did not load within the session's limit, and nothing else.
+  const loads = step.error === 'timeout' && step.polls === undefined;
   return [
     {
       kind: 'limit',
-      text: `Let ${said(step.label)} wait up to ${duration(limitMs)}${request ? `, or first wait until ${requestKey(request)} has answered` : ''}`,
+      text: loads
+        ? `Let a page take up to ${duration(limitMs)} to load at ${said(step.label)}`
+        : `Let ${said(step.label)} wait up to ${duration(limitMs)}${request ? `, or first wait until ${requestKey(request)} has answered` : ''}`,
       because: parts.join('; '),
       passing: needed.length ? [needed.filter((ms) => ms <= longest * room).length, needed.length] : null,
       failing: null,
@@ -47,7 +51,10 @@ export const longerLimit: Adviser = (about) => {
         ...(request ? [{ attempt: subject.id, event: request.id, at: request.at }] : []),
         ...passing.slice(0, 1).map(shownStep),
       ],
-      change: { at: step.events, change: { do: 'wait longer', limitMs } },
+      change: {
+        at: step.events,
+        change: { do: 'wait longer', limitMs, ...(loads ? { of: 'page load' as const } : {}) },
+      },
     },
   ];
 };

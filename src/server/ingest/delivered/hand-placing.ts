@@ -1,6 +1,7 @@
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import type { Attempt, EvidenceFile } from '../../../core/records.ts';
 import { clockOf, firstTiming, materialise } from './materialise.ts';
+import { shifted } from './settle-zones.ts';
 import type { Store } from '../../store/store.ts';
 
 /**
@@ -16,7 +17,7 @@ export async function placeByHand(
   const held =
     file.kind === 'picture' || file.kind === 'video' || file.kind === 'markup'
       ? []
-      : (JSON.parse((await store.blobs.read(file.blob)).toString()) as EvidenceEvent[]);
+      : onItsClock(JSON.parse((await store.blobs.read(file.blob)).toString()) as EvidenceEvent[], file);
   const timing = attempt && firstTiming(file, attempt);
   store.together(() => {
     if (file.attemptId) store.events.removeClock(file.attemptId, clockOf(file.id));
@@ -33,6 +34,11 @@ export async function placeByHand(
     });
   });
   return [...new Set([file.attemptId, attempt?.id].filter((id) => id !== undefined && id !== null))];
+}
+
+/** Events as they are kept, set to the zone that was found for them, and their clock set right. */
+function onItsClock(events: EvidenceEvent[], { facts }: EvidenceFile): EvidenceEvent[] {
+  return shifted(events, (facts.skew?.ms ?? 0) - (facts.zone?.minutes ?? 0) * 60_000);
 }
 
 /** Sets a placed file's offset by hand; its events move by the difference. */

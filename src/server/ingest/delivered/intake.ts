@@ -78,6 +78,7 @@ export class Intake {
             trouble: (name, message) => this.trouble(name, null, message),
           },
           files,
+          fields.zoneMinutes,
         );
         this.result.attached += placed.attached;
         this.result.unmatched.push(...placed.waiting);
@@ -181,7 +182,7 @@ export class Intake {
     const recorded = this.recordedAttempt(runId, test.title, one.number);
     if (recorded) {
       // The same attempt was recorded here: the report tells its outcome and what the test wrote.
-      const output = outputEvents(one, recorded.startedAt, masker, fields.zoneMinutes);
+      const output = outputEvents(one, recorded.startedAt, masker, fields.zoneMinutes ?? one.zone ?? undefined);
       store.intakes.touches(this.id, recorded.id);
       store.intakes.adds(this.id, recorded.id, output);
       if (recorded.outcome === 'unreported')
@@ -201,12 +202,16 @@ export class Intake {
       ...(one.worker ? { worker: masker.text(one.worker) } : {}),
       ...(one.startedAt === undefined ? { untimed: true } : {}),
       ...(one.startTold === 'summed' ? { summed: masker.text(source.name) } : {}),
+      ...(one.zone === undefined || fields.zoneMinutes !== undefined ? {} : { zone: one.zone }),
       ...(Object.keys(properties).length ? { properties: masker.value(properties) } : {}),
       ...(tagsOf(one).length ? { tags: masker.value(tagsOf(one)) } : {}),
     };
     const message = masker.text(one.message);
     const stack = masker.text(one.stack);
-    const events = one.output || one.errorOutput ? outputEvents(one, startedAt, masker, fields.zoneMinutes) : [];
+    const events =
+      one.output || one.errorOutput
+        ? outputEvents(one, startedAt, masker, fields.zoneMinutes ?? one.zone ?? undefined)
+        : [];
     const isNew = store.attempts.add({
       id,
       runId,

@@ -14,24 +14,17 @@ describe('where a file stands on its attempt’s clock', () => {
     [
       'a video that says when it was written',
       { kind: 'video', facts: { from: 1_000_300, durationMs: 4000 } },
-      undefined,
       300,
       1000,
     ],
-    [
-      'a video that says nothing ends with the attempt',
-      { kind: 'video', facts: { durationMs: 4000 } },
-      undefined,
-      1000,
-      null,
-    ],
-    ['a picture by its file’s time', { kind: 'picture', facts: {} }, 1_002_000, 2000, 500],
-    ['a picture of another day is of the end', { kind: 'picture', facts: {} }, 9_000_000, 5000, null],
-    ['a picture without a time is of the end', { kind: 'picture', facts: {} }, undefined, 5000, null],
-    ['cues begin with the attempt', { kind: 'cues', facts: {} }, undefined, 0, null],
-    ['a log by its own times', { kind: 'log', facts: {} }, undefined, 0, 100],
-  ] as const)('%s', (_name, file, modifiedAt, offsetMs, within) => {
-    expect(firstTiming(file, attempt, modifiedAt)).toMatchObject({ offsetMs, within });
+    ['a video that says nothing ends with the attempt', { kind: 'video', facts: { durationMs: 4000 } }, 1000, null],
+    ['a picture by its file’s time', { kind: 'picture', facts: { from: 1_002_000 } }, 2000, 500],
+    ['a picture of another day is of the end', { kind: 'picture', facts: { from: 9_000_000 } }, 5000, null],
+    ['a picture without a time is of the end', { kind: 'picture', facts: {} }, 5000, null],
+    ['cues begin with the attempt', { kind: 'cues', facts: {} }, 0, null],
+    ['a log by its own times', { kind: 'log', facts: {} }, 0, 100],
+  ] as const)('%s', (_name, file, offsetMs, within) => {
+    expect(firstTiming(file, attempt)).toMatchObject({ offsetMs, within });
   });
 });
 

@@ -17,9 +17,14 @@ const second = 1000;
 export function firstTiming(
   file: Pick<EvidenceFile, 'kind' | 'facts'>,
   attempt: Pick<Attempt, 'startedAt' | 'durationMs' | 'outcome'>,
-  modifiedAt?: number,
 ): Timing {
-  const { from, durationMs } = file.facts;
+  const { from, until, durationMs, told, zone, skew } = file.facts;
+  const how =
+    told === 'name'
+      ? 'by the time in its name'
+      : told === 'content'
+        ? 'by the time written in it'
+        : 'by when its file was written';
   switch (file.kind) {
     case 'video':
       return from === undefined
@@ -28,21 +33,43 @@ export function firstTiming(
             within: null,
             how: 'it says no time; taken to end with the attempt',
           }
-        : { offsetMs: from - attempt.startedAt, within: second, how: 'by when its file was written' };
+        : { offsetMs: from - attempt.startedAt, within: second, how };
     case 'picture': {
-      const at = modifiedAt ?? from;
+      const at = from;
       return at === undefined ||
-        at - attempt.startedAt < -second ||
+        at - attempt.startedAt < -2 * second ||
         at - attempt.startedAt > attempt.durationMs + 5 * second
         ? { offsetMs: attempt.durationMs, within: null, how: 'it says no time; taken to be of the end' }
-        : { offsetMs: at - attempt.startedAt, within: second / 2, how: 'by when its file was written' };
+        : { offsetMs: at - attempt.startedAt, within: second / 2, how };
     }
     case 'cues':
     case 'text':
     case 'markup':
       return { offsetMs: 0, within: null, how: 'it says no time of day; laid from the attempt’s start' };
-    default:
-      return { offsetMs: 0, within: second / 10, how: 'by the times written in it' };
+    default: {
+      const end = attempt.startedAt + attempt.durationMs;
+      // A clock that is wrong: it is laid inside, as near as can be to what it says.
+      const into =
+        from === undefined || until === undefined
+          ? 0
+          : until < attempt.startedAt
+            ? attempt.startedAt - from
+            : from > end
+              ? Math.max(attempt.startedAt - from, end - until)
+              : 0;
+      const by = [zone?.words, skew?.words].filter(Boolean);
+      return into && durationMs === undefined
+        ? {
+            offsetMs: into,
+            within: Math.max(second, Math.abs(into)),
+            how: `its clock differs from the report’s by ${(Math.abs(into) / second).toFixed(1)} s or more; laid inside the attempt`,
+          }
+        : {
+            offsetMs: 0,
+            within: skew?.within ?? second / 10,
+            how: ['by the times written in it', ...by].join('; '),
+          };
+    }
   }
 }
 
@@ -51,7 +78,7 @@ export function firstTiming(
  * @param events what was read from it: epoch times for logs, HARs and traces, own times for cues and texts
  */
 export function materialise(
-  file: Pick<EvidenceFile, 'id' | 'kind' | 'blob' | 'facts'>,
+  file: Pick<EvidenceFile, 'id' | 'kind' | 'blob' | 'facts'> & { name?: string },
   events: readonly EvidenceEvent[],
   attempt: Pick<Attempt, 'startedAt' | 'environment'>,
   timing: Pick<Timing, 'offsetMs'>,
@@ -69,7 +96,15 @@ export function materialise(
         at: offsetMs,
         ...(file.kind === 'video' ? { until: offsetMs + (durationMs ?? 0) } : {}),
         clock,
-        data: { blob: file.blob, mime, width, height, scale, ...(durationMs ? { durationMs } : {}) },
+        data: {
+          blob: file.blob,
+          mime,
+          width,
+          height,
+          scale,
+          ...(durationMs ? { durationMs } : {}),
+          ...(file.name ? { name: file.name } : {}),
+        },
       },
     ];
   }

@@ -1,63 +1,92 @@
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
-import { eventsOf } from '../../../core/evidence/event.ts';
-import { reportShift, type Allowed } from '../../../core/placing/report-clock.ts';
-import { browserIn, sizeIn } from '../../../core/placing/words.ts';
+import { doubtOf } from '../../../core/placing/doubt.ts';
 import { placedFrom, placeFiles, type Loose, type Match, type Place } from '../../../core/placing/place.ts';
+import { reportShift, type Allowed } from '../../../core/placing/report-clock.ts';
+import { coversMany, spansMany } from '../../../core/placing/share-out.ts';
+import type { Zones } from '../../../core/placing/told-spans.ts';
 import type { Attempt, EvidenceFile } from '../../../core/records.ts';
 import { newId } from '../../store/attempts.ts';
-import { Pictures } from './pictures.ts';
-import { alignTimed, alignVideos } from './set-clocks.ts';
-import type { PlacingTools } from './tools.ts';
+import { looseOf, placeOf, type LooseEntry } from './loose-entry.ts';
 import { firstTiming, materialise } from './materialise.ts';
-import { addressesIn, type LooseFile } from './read-loose.ts';
+import { Pictures } from './pictures.ts';
+import type { LooseFile } from './read-loose.ts';
+import { alignTimed, alignVideos } from './set-clocks.ts';
+import { settleDeliveryZones } from './settle-zones.ts';
+import { shareOut } from './share-out.ts';
+import type { PlacingTools } from './tools.ts';
 
-interface Placed {
+export interface Placed {
   attached: number;
   waiting: { name: string; why: string }[];
   touched: Set<string>;
+  zones: Zones;
 }
 
-/** Places files with the attempts of a run: by what each says, then by what their pictures show; and puts each on its attempt's clock. */
-export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[]): Promise<Placed> {
+/**
+ * Places files with the attempts of a run: their clocks are settled first, then each goes by what it says, then by what its
+ * pictures show; what is of several attempts is shared out by time.
+ * @param asked minutes east of UTC for times that name no zone, as a person said
+ */
+export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[], asked?: number): Promise<Placed> {
   const { store, runId } = tools;
-  const out: Placed = { attached: 0, waiting: [], touched: new Set() };
-  const entries: { file: LooseFile; loose: Loose; id: string; blob: string }[] = [];
+  const entries: LooseEntry[] = [];
   for (const file of files) {
     const blob = file.blob ?? (await store.blobs.keep(file.bytes, file.mime));
     if (store.files.known(runId, file.name, blob)) continue;
-    const id = newId('f');
-    entries.push({ file, id, blob, loose: looseOf(id, file) });
+    entries.push({ file, id: newId('f'), blob, spans: [], speaksOf: new Map() });
   }
+  return placeEntries(tools, entries, asked);
+}
+
+/** Places files whose bytes are kept. */
+export async function placeEntries(
+  tools: PlacingTools,
+  entries: readonly LooseEntry[],
+  asked: number | undefined,
+): Promise<Placed> {
+  const { store, runId } = tools;
+  const zones = settleDeliveryZones(tools, entries, asked);
+  const out: Placed = { attached: 0, waiting: [], touched: new Set(), zones };
   if (settleReportClock(tools, entries)) tools.tell('Setting the report’s clock', 0, null);
   const attempts = store.attempts.ofRun(runId);
   const byId = new Map(attempts.map((attempt) => [attempt.id, attempt]));
   const places = attempts.map((attempt) => placeOf(attempt, tools));
-  const spreading = new Set(entries.filter(({ file }) => coversMany(file, places)).map(({ id }) => id));
+  const spreading = new Set(entries.filter((entry) => isOfMany(entry, places)).map(({ id }) => id));
   const single = entries.filter(({ id }) => !spreading.has(id));
+  const loose = single.map(looseOf);
   const pictures = new Pictures(tools, entries);
-  let matches = placeFiles(
-    single.map(({ loose }) => loose),
-    places,
-  );
+  let matches = placeFiles(loose, places);
+  if (learnSizes(places, loose, matches)) matches = placeFiles(loose, places);
   // Pictures are compared only where the rest leaves a doubt; decoding is the dear part.
   if (single.some(({ id, file }) => isShown(file) && doubtful(matches.get(id)))) {
     for (let round = 0; round < 2; round++) {
       const likeness = await pictures.likeness(matches);
-      matches = placeFiles(
-        single.map(({ loose }) => loose),
-        places,
-        likeness,
-      );
+      matches = placeFiles(loose, places, likeness);
     }
   }
+  const nameOf = (id: string): string => {
+    const attempt = byId.get(id)!;
+    return `“${attempt.test.title}” (${attempt.environment.key}, try ${attempt.number})`;
+  };
   const rows: { file: EvidenceFile; events: EvidenceEvent[]; attempt?: Attempt }[] = [];
-  for (const { file, id, blob } of single) {
+  for (const entry of single) {
+    const { file, id } = entry;
     const found = matches.get(id) ?? [];
     const best = found[0];
     const sure = best !== undefined && best.score >= placedFrom;
     const attempt = sure ? byId.get(best.place) : undefined;
-    const timing = attempt && firstTiming(file, attempt, file.modifiedAt);
-    const row = rowOf(tools, file, id, blob, {
+    settleSpan(entry, attempt);
+    if (!sure) {
+      const doubt = doubtOf(
+        { matches: found, span: entry.spans[0], zone: file.facts.zone?.how === 'doubtful' ? guessOf(file) : undefined },
+        places,
+        nameOf,
+      );
+      file.facts = { ...file.facts, doubt };
+      out.waiting.push({ name: file.name, why: `${doubt.words}; ${doubt.settles}` });
+    }
+    const timing = attempt && firstTiming(file, attempt);
+    const row = rowOf(tools, entry, {
       state: sure ? 'placed' : 'waiting',
       attemptId: attempt?.id ?? null,
       score: best?.score ?? 0,
@@ -69,7 +98,6 @@ export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[
       offsetHow: timing?.how ?? '',
     });
     rows.push({ file: row, events: file.events, ...(attempt ? { attempt } : {}) });
-    if (!sure) out.waiting.push({ name: file.name, why: whyNot(found, byId) });
   }
   await alignVideos(tools, rows, pictures);
   alignTimed(tools, rows);
@@ -79,33 +107,86 @@ export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[
     out.attached++;
     out.touched.add(attempt.id);
   });
-  for (const { file, id, blob } of entries.filter((one) => spreading.has(one.id)))
-    spread(tools, file, id, blob, attempts, out);
+  for (const entry of entries) if (spreading.has(entry.id)) shareOut(tools, entry, attempts, out);
   return out;
 }
 
-/** Starts added up from durations leave out what runners do between tests. */
-const summedSlack = 1500;
+/** What the pictures of an attempt show of its window's size, where nothing told it. @returns whether any was learnt */
+function learnSizes(places: Place[], loose: readonly Loose[], matches: ReadonlyMap<string, Match[]>): boolean {
+  let learnt = false;
+  for (const place of places) {
+    if (place.environment.width) continue;
+    const own = loose.filter(({ id, kind, width }) => {
+      const best = matches.get(id)?.[0];
+      return kind === 'moment' && width && best?.place === place.id && best.score >= placedFrom;
+    });
+    const [first] = own;
+    if (!first || own.some(({ width, height }) => width !== first.width || height !== first.height)) continue;
+    place.environment = { ...place.environment, width: first.width!, height: first.height! };
+    learnt = true;
+  }
+  return learnt;
+}
+
+/** Of the ways its times may be meant the one that lies in its attempt most is kept. */
+function settleSpan(entry: LooseEntry, attempt: Attempt | undefined): void {
+  const { spans, file } = entry;
+  if (!spans.length) return;
+  const inside = ({ from, until }: { from: number; until: number }): number =>
+    attempt ? Math.min(until, attempt.startedAt + attempt.durationMs) - Math.max(from, attempt.startedAt) : 0;
+  const best = spans.reduce((one, other) => (inside(other) > inside(one) ? other : one));
+  entry.spans = [best];
+  if (best.source === 'content') file.facts = { ...file.facts, told: 'content' };
+  else if (file.kind === 'picture' || file.kind === 'video')
+    file.facts = { ...file.facts, from: best.from, until: best.until, told: best.source };
+}
+
+const guessOf = ({
+  facts: { zone },
+}: LooseFile): { minutes: number; probability: number; others: { minutes: number; probability: number }[] } => ({
+  minutes: zone!.minutes,
+  probability: 0,
+  others: (zone!.others ?? []).map((minutes) => ({ minutes, probability: 0 })),
+});
+
+/** Whether a log, HAR, trace or video is of several attempts, one after the other. */
+function isOfMany({ file, spans }: LooseEntry, places: readonly ReturnType<typeof placeOf>[]): boolean {
+  const [span] = spans;
+  if (!span || spans.length > 1) return false;
+  // What the report names for one attempt, or a path that has one test’s name, is of that attempt.
+  if (places.some((place) => place.attachments.some((path) => path.endsWith(file.name.split('/').at(-1)!))))
+    return false;
+  if (file.kind === 'video') return spansMany(span, places);
+  if (file.kind !== 'log' && file.kind !== 'har' && file.kind !== 'trace') return false;
+  if (span.source !== 'content') return false;
+  return (
+    spansMany(span, places) ||
+    coversMany(
+      file.events.map(({ at }) => at),
+      places,
+    )
+  );
+}
 
 /** Finds from named files when the attempts of a report really were, where the report only added up durations. */
-function settleReportClock(tools: PlacingTools, entries: readonly { loose: Loose; id: string }[]): boolean {
+function settleReportClock(tools: PlacingTools, entries: readonly LooseEntry[]): boolean {
   const { store } = tools;
   const attempts = store.attempts.ofRun(tools.runId).filter((attempt) => attempt.labels.summed);
-  const timed = entries.filter(({ loose }) => loose.from !== undefined);
+  const timed = entries.filter(({ spans }) => spans.length === 1);
   if (!attempts.length || !timed.length) return false;
   const places = attempts.map((attempt) => ({ ...placeOf(attempt, tools), timed: false }));
   const matches = placeFiles(
-    timed.map(({ loose }) => loose),
+    timed.map((entry) => ({ ...looseOf(entry), spans: [] })),
     places,
   );
   const reports = new Map<string, Allowed[]>();
-  for (const { id, loose } of timed) {
+  for (const { id, spans } of timed) {
     const best = matches.get(id)?.[0];
     if (!best || best.score < placedFrom) continue;
     const attempt = attempts.find((one) => one.id === best.place)!;
     const allowed = {
-      from: loose.from! - attempt.startedAt - attempt.durationMs,
-      until: (loose.until ?? loose.from!) - attempt.startedAt,
+      from: spans[0]!.from - attempt.startedAt - attempt.durationMs,
+      until: spans[0]!.until - attempt.startedAt,
     };
     const known = reports.get(attempt.labels.summed!);
     if (known) known.push(allowed);
@@ -126,155 +207,13 @@ function settleReportClock(tools: PlacingTools, entries: readonly { loose: Loose
   return changed;
 }
 
-/** False when a path names another browser or size than the attempt's. */
-function mayBeOf(path: string, { environment }: Attempt): boolean {
-  const browser = browserIn(path);
-  if (browser && browserIn(environment.browser) && browserIn(environment.browser) !== browser) return false;
-  const size = sizeIn(path);
-  return !size || !environment.width || (size.width === environment.width && size.height === environment.height);
-}
-
 const isShown = (file: LooseFile): boolean => file.kind === 'video' || file.kind === 'picture';
 const doubtful = (matches: readonly Match[] | undefined): boolean => !matches?.length || matches[0]!.score < placedFrom;
 
-function placeOf(attempt: Attempt, { attachments, store }: PlacingTools): Place {
-  const opened =
-    attempt.source === 'imported'
-      ? []
-      : eventsOf(store.events.page(attempt.id, { lane: ['step'], limit: 200 }).events, 'step').flatMap((step) =>
-          step.data.action === 'open' ? [step.data.input ?? ''] : [],
-        );
-  return {
-    id: attempt.id,
-    suite: attempt.test.suite,
-    title: attempt.test.title,
-    number: attempt.number,
-    environment: attempt.environment,
-    from: attempt.startedAt,
-    until: attempt.startedAt + attempt.durationMs,
-    timed: !attempt.labels.untimed,
-    ...(attempt.labels.summed ? { slack: summedSlack } : {}),
-    failed: attempt.outcome === 'failed' || attempt.outcome === 'errored',
-    attachments: attachments.get(attempt.id) ?? [],
-    addresses: addressesIn([attempt.message, ...opened].join('\n')),
-  };
-}
-
-function looseOf(id: string, file: LooseFile): Loose {
-  const { from, until, durationMs, width, height, addresses } = file.facts;
-  const moment = file.kind === 'picture' || file.kind === 'markup' || file.kind === 'text';
-  const at = moment && file.modifiedAt !== undefined ? { from: file.modifiedAt, until: file.modifiedAt } : {};
-  return {
-    id,
-    path: file.name,
-    kind: moment ? 'moment' : 'lasting',
-    ...at,
-    ...(from === undefined ? {} : { from, until: until ?? from }),
-    ...(durationMs === undefined ? {} : { durationMs }),
-    ...(width && height ? { width, height } : {}),
-    ...(addresses ? { addresses } : {}),
-  };
-}
-
-/** A log or HAR of the whole run covers several attempts one after the other. */
-function coversMany({ kind, facts }: LooseFile, places: readonly Place[]): boolean {
-  if ((kind !== 'log' && kind !== 'har' && kind !== 'trace') || facts.from === undefined || facts.until === undefined)
-    return false;
-  const { from, until } = facts;
-  const inside = places
-    .filter(
-      (place) => place.timed && place.from >= from - 2000 && place.until <= until + 2000 && place.until > place.from,
-    )
-    .sort((a, b) => a.until - b.until);
-  let last = -Infinity;
-  let apart = 0;
-  for (const place of inside) {
-    if (place.from < last) continue;
-    apart++;
-    last = place.until;
-  }
-  return apart >= 2;
-}
-
-function whyNot(found: readonly Match[], attempts: ReadonlyMap<string, Attempt>): string {
-  const [first, second] = found;
-  if (!first)
-    return 'neither its name, its time nor what is in it points to an attempt of this run; it waits in the tray';
-  const name = (match: Match): string => {
-    const attempt = attempts.get(match.place)!;
-    return `“${attempt.test.title}” (${attempt.environment.key}, try ${attempt.number}, ${Math.round(match.score * 100)} %)`;
-  };
-  return second
-    ? `it could be of ${name(first)} or of ${name(second)}; it waits in the tray`
-    : `it is perhaps of ${name(first)}, which is not sure enough; it waits in the tray`;
-}
-
-function rowOf(
-  tools: PlacingTools,
-  file: LooseFile,
-  id: string,
-  blob: string,
+export function rowOf(
+  { id: intakeId, runId }: PlacingTools,
+  { file, id, blob }: LooseEntry,
   rest: Omit<EvidenceFile, 'id' | 'intakeId' | 'runId' | 'name' | 'kind' | 'blob' | 'size' | 'facts'>,
 ): EvidenceFile {
-  const facts =
-    file.modifiedAt !== undefined && file.facts.from === undefined && file.kind === 'picture'
-      ? { ...file.facts, from: file.modifiedAt }
-      : file.facts;
-  return {
-    id,
-    intakeId: tools.id,
-    runId: tools.runId,
-    name: file.name,
-    kind: file.kind,
-    blob,
-    size: file.size,
-    facts,
-    ...rest,
-  };
-}
-
-/** Lays a log, HAR or trace of the whole run on every attempt in whose time its parts fall. */
-function spread(
-  tools: PlacingTools,
-  file: LooseFile,
-  id: string,
-  blob: string,
-  attempts: readonly Attempt[],
-  out: Placed,
-): void {
-  const { store } = tools;
-  const ordered = [...file.events].sort((a, b) => a.at - b.at);
-  let laid = 0;
-  let used = 0;
-  const row = rowOf(tools, file, id, blob, {
-    state: 'spread',
-    attemptId: null,
-    score: 1,
-    reasons: [],
-    candidates: [],
-    placedBy: 'evidence',
-    offsetMs: 0,
-    offsetWithin: 100,
-    offsetHow: 'by the times written in it',
-  });
-  const parts: [string, EvidenceEvent[]][] = [];
-  for (const attempt of attempts) {
-    if (attempt.labels.untimed || !mayBeOf(file.name, attempt)) continue;
-    const end = attempt.startedAt + attempt.durationMs;
-    const part = ordered.filter((event) => event.at >= attempt.startedAt && event.at <= end);
-    if (!part.length) continue;
-    laid++;
-    used += part.length;
-    parts.push([attempt.id, materialise(row, part, attempt, { offsetMs: 0 })]);
-  }
-  if (!laid) {
-    row.state = 'waiting';
-    out.waiting.push({ name: file.name, why: 'its times are outside every attempt of this run; it waits in the tray' });
-  } else row.reasons = [`its times cover ${laid} attempts; ${used} of its ${file.events.length} entries fall in one`];
-  if (!store.together(() => store.files.add(row))) return;
-  store.inPieces(parts, ([attempt, part]) => {
-    store.events.write(attempt, part);
-    out.touched.add(attempt);
-  });
-  if (laid) out.attached++;
+  return { id, intakeId, runId, name: file.name, kind: file.kind, blob, size: file.size, facts: file.facts, ...rest };
 }

@@ -26,6 +26,10 @@ export interface LooseFile {
   events: EvidenceEvent[];
   video?: Webm;
   modifiedAt?: number;
+  /** That is what a clock on a wall showed, read as UTC. */
+  modifiedLocal?: boolean;
+  /** The times of its events name no zone and are read as UTC. */
+  local?: { dayless: boolean };
   problems: { line: number | null; message: string }[];
 }
 
@@ -43,9 +47,15 @@ const wholeText = (source: Source): string => {
 /** Addresses without what changes: query, fragment, and the name a person signed in with. */
 const bare = (url: string): string => bareAddress(url).replace(/\/\/[^/@]*@/, '//');
 
+type Base = Pick<LooseFile, 'name' | 'modifiedAt' | 'modifiedLocal' | 'local'>;
+
 /** Reads a file that is no report and no archive. @throws Error in words when nothing in it can be used */
 export function readLoose(source: Source, kind: SourceKind, masker: Masker, options: LogOptions): LooseFile {
-  const base = { name: masker.text(source.name), ...(source.modifiedAt ? { modifiedAt: source.modifiedAt } : {}) };
+  const base: Base = {
+    name: masker.text(source.name),
+    ...(source.modifiedAt ? { modifiedAt: source.modifiedAt } : {}),
+    ...(source.modifiedLocal ? { modifiedLocal: true } : {}),
+  };
   switch (kind) {
     case 'picture': {
       const read = whole(source, mostPicture);
@@ -65,8 +75,7 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
       const read = whole(source, mostVideo);
       const video = readWebm(read);
       const { width, height, durationMs, frames, problem } = video;
-      const until = source.modifiedAt;
-      const from = video.writtenAt ?? (until === undefined ? undefined : until - durationMs);
+      const from = video.writtenAt;
       return {
         ...base,
         kind: 'video',
@@ -122,18 +131,7 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
       const text = masker.text(wholeText(source));
       const log = readLog(text, options);
       if (log) {
-        const events = lineEvents(log);
-        const assumed =
-          log.zone === 'assumed'
-            ? [
-                {
-                  line: 1,
-                  message:
-                    'its times name no zone; they were read as UTC. Say another with the field “zone” (minutes east of UTC)',
-                },
-              ]
-            : [];
-        return timed(base, 'log', events, masker, {}, [...log.problems, ...assumed], false);
+        return timed({ ...base, ...localOf(log) }, 'log', lineEvents(log), masker, {}, log.problems, false);
       }
       const note: EvidenceEvent = {
         id: 't0',
@@ -148,8 +146,11 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
   }
 }
 
+const localOf = ({ zone, dayless }: LogText): Pick<LooseFile, 'local'> =>
+  zone === 'assumed' ? { local: { dayless: dayless ?? false } } : {};
+
 function timed(
-  base: { name: string; modifiedAt?: number },
+  base: Base,
   kind: FileKind,
   events: EvidenceEvent[],
   masker: Masker,
@@ -205,13 +206,7 @@ export const addressesIn = (text: string): string[] =>
     bare(found[0].replace(/(?<![.,;:])[.,;:]+$/, '')),
   );
 
-function readJson(
-  source: Source,
-  kind: SourceKind,
-  base: { name: string; modifiedAt?: number },
-  masker: Masker,
-  options: LogOptions,
-): LooseFile {
+function readJson(source: Source, kind: SourceKind, base: Base, masker: Masker, options: LogOptions): LooseFile {
   const text = wholeText(source).replace(/^\uFEFF/, '');
   const values: unknown[] = [];
   if (kind === 'json') {
@@ -271,6 +266,5 @@ function readJson(
         : '';
   const log = lines ? readLog(lines, options) : undefined;
   if (!log) throw new Error('it is JSON of no kind we read: an HTTP archive, OTLP traces, or log lines with times');
-  const events = lineEvents(log);
-  return timed(base, 'log', events, masker, {}, log.problems, false);
+  return timed({ ...base, ...localOf(log) }, 'log', lineEvents(log), masker, {}, log.problems, false);
 }

@@ -45,6 +45,13 @@ export async function alignVideos(
         within: Math.max(1, found.within),
         how: `by ${found.matched} of ${found.of} pictures that it shows at their time`,
       });
+    // Not sure to the frame, but nearer than what it says of itself.
+    else if (found.matched >= Math.max(2, 0.6 * found.of) && found.within < (file.offsetWithin ?? Infinity))
+      setTiming(file, {
+        offsetMs: found.offset,
+        within: Math.ceil(found.within),
+        how: `roughly, by ${found.matched} of ${found.of} pictures that it shows at about their time`,
+      });
     else file.offsetHow += `; its pictures do not tell it more exactly`;
   }
 }

@@ -7,6 +7,8 @@ export interface Source {
   size: number;
   /** When it was last written, epoch ms, where that is known. */
   modifiedAt?: number;
+  /** That time names no zone: it is what a clock on a wall showed, read as UTC. */
+  modifiedLocal?: boolean;
   read(from: number, length: number): Buffer;
   /** An open file it lies in, from `start` on, where it lies in one. */
   place?: { fd: number; start: number };

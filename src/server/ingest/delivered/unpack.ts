@@ -78,6 +78,15 @@ async function collect(
 
 const leadsOut = (path: string): boolean => /^(?:[\\/]|[A-Za-z]:)|(?:^|[\\/])\.\.(?:[\\/]|$)/.test(path);
 
+/** Extra fields in which archives tell seconds or ticks of UTC beside the time of the wall. */
+const universal = new Set([0x5455, 0x000a]);
+
+/** When an entry was written: in UTC where the archive tells it so, else by a clock whose zone nobody wrote down. */
+function writtenAt(entry: yauzl.Entry): { at: number; local: boolean } {
+  const local = !entry.extraFields.some(({ id }) => universal.has(id));
+  return { at: entry.getLastModDate({ timezone: 'UTC' }).getTime(), local };
+}
+
 class Reader extends yauzl.RandomAccessReader {
   constructor(private readonly source: Source) {
     super();
@@ -130,15 +139,9 @@ export async function unzip(source: Source, budget: Budget): Promise<Unpacked> {
               const stream = await new Promise<Readable>((ok, no) =>
                 zip.openReadStream(entry, (error, opened) => (error ? no(error) : ok(opened))),
               );
-              out.sources.push(
-                await collect(
-                  stream,
-                  `${source.name}/${fileName}`,
-                  entry.compressedSize,
-                  budget,
-                  entry.getLastModDate().getTime(),
-                ),
-              );
+              const { at, local } = writtenAt(entry);
+              const part = await collect(stream, `${source.name}/${fileName}`, entry.compressedSize, budget, at);
+              out.sources.push(local ? { ...part, modifiedLocal: true } : part);
             } catch (error) {
               out.problems.push({ name: fileName, message: (error as Error).message });
             }

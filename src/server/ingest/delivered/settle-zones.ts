@@ -1,0 +1,179 @@
+import { fitClock, pairEvents, type Keyed } from '../../../core/evidence/clocks.ts';
+import type { EvidenceEvent } from '../../../core/evidence/event.ts';
+import { reportShift } from '../../../core/placing/report-clock.ts';
+import { clockOf, settleZones, spansOf, type Zones } from '../../../core/placing/told-spans.ts';
+import { zoneWords, type Span } from '../../../core/placing/zones.ts';
+import type { Attempt, FileZone } from '../../../core/records.ts';
+import { placeOf, requestsOf, timedOf, type LooseEntry } from './loose-entry.ts';
+import { spokenIn } from './speaks-of.ts';
+import type { PlacingTools } from './tools.ts';
+
+/** Requests that two files saw, before they say anything of each other's clock. */
+const leastPairs = 3;
+/** No clock of a machine that tests run on is more wrong than this; what differs more is another zone, or another day. */
+const mostSkew = 15 * 60_000;
+/** Clocks that differ by less are the same. */
+const noticeable = 200;
+
+/**
+ * Finds the zones of a delivery's clocks that name none and sets its files on them; a report that names none is set by the
+ * other files. Clocks that are wrong by seconds or minutes are set right where lines or requests show it.
+ * @param asked minutes east of UTC, as a person said
+ */
+export function settleDeliveryZones(
+  tools: PlacingTools,
+  entries: readonly LooseEntry[],
+  asked: number | undefined,
+): Zones {
+  let attempts = tools.store.attempts.ofRun(tools.runId);
+  const anchors = new Map(entries.map((entry) => [entry, anchorsOf(entry, entries, attempts)]));
+  const told = zoneOfReport(attempts);
+  const zones = settleZones(
+    entries.map((entry) => timedOf(entry, anchors.get(entry)!.list)),
+    attempts.map((attempt) => placeOf(attempt, tools)),
+    told,
+  );
+  if (asked !== undefined)
+    for (const entry of entries)
+      for (const source of ['content', 'name', 'written'] as const)
+        zones.clocks.set(clockOf({ path: entry.file.name }, source), {
+          minutes: asked,
+          probability: 1,
+          others: [],
+          sure: true,
+        });
+  const { report } = zones;
+  if (report?.sure && report.minutes !== 0) {
+    tools.tell(`Setting the report’s clock to ${zoneWords(report.minutes)}`, 0, null);
+    const { store } = tools;
+    const naive = attempts.filter(({ labels }) => labels.zone === null && !labels.untimed);
+    store.inPieces(naive, (attempt) => {
+      store.intakes.touches(tools.id, attempt.id);
+      store.attempts.startedAt(attempt.id, attempt.startedAt - report.minutes * 60_000);
+    });
+    store.runs.beganWithItsFirst(tools.runId);
+    attempts = store.attempts.ofRun(tools.runId);
+  }
+  for (const entry of entries) {
+    entry.speaksOf = anchors.get(entry)!.of;
+    setOnZone(entry, zones, told, asked);
+    entry.spans = spansOf(
+      timedOf({ ...entry, file: { ...entry.file, local: undefined } as LooseEntry['file'] }),
+      zones,
+    );
+    // Times whose zone is not sure tell nothing.
+    if (entry.file.facts.zone?.how === 'doubtful')
+      entry.spans = entry.spans.filter(({ source }) => source !== 'content');
+  }
+  for (const entry of entries) setRight(entry, entries, attempts);
+  return zones;
+}
+
+/** The zone most attempts of a run were told in; null where their times name none, nothing where UTC says nothing of the machine. */
+function zoneOfReport(attempts: readonly Attempt[]): number | null | undefined {
+  const timed = attempts.filter(({ labels }) => !labels.untimed && labels.zone !== undefined);
+  if (!timed.length) return undefined;
+  if (timed.every(({ labels }) => labels.zone === null)) return null;
+  const counts = new Map<number, number>();
+  for (const { labels } of timed) if (labels.zone) counts.set(labels.zone, (counts.get(labels.zone) ?? 0) + 1);
+  return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0];
+}
+
+interface Anchored {
+  of: LooseEntry['speaksOf'];
+  list: { at: number; span: Span }[];
+}
+
+function anchorsOf(entry: LooseEntry, entries: readonly LooseEntry[], attempts: readonly Attempt[]): Anchored {
+  const { file } = entry;
+  if (file.kind !== 'log' && file.kind !== 'text' && file.kind !== 'trace') return { of: new Map(), list: [] };
+  const { of, anchors } = spokenIn(file.events, attempts);
+  if (!file.local) return { of, list: anchors };
+  const pairs = pairedRequests(entry, entries);
+  return {
+    of,
+    list: [
+      ...anchors,
+      ...pairs.map(({ source, target }) => ({ at: source, span: { from: target - 100, until: target + 100 } })),
+    ],
+  };
+}
+
+/** Requests of a file that files beside it, whose zone is told, saw too. */
+function pairedRequests(entry: LooseEntry, entries: readonly LooseEntry[]): ReturnType<typeof pairEvents> {
+  const own = requestsOf(entry.file.events);
+  if (own.length < leastPairs) return [];
+  const others: Keyed[] = entries.flatMap((other) =>
+    other !== entry && !other.file.local && other.file.kind === 'har' ? requestsOf(other.file.events) : [],
+  );
+  const pairs = pairEvents(own, others);
+  return pairs.length >= leastPairs && pairs.length >= own.length * 0.4 ? pairs : [];
+}
+
+function setOnZone(entry: LooseEntry, zones: Zones, told: number | null | undefined, asked: number | undefined): void {
+  const { file } = entry;
+  if (!file.local) return;
+  const found = zones.clocks.get(clockOf({ path: file.name }, 'content'));
+  if (!found) return;
+  const { minutes } = found;
+  const words =
+    asked !== undefined
+      ? `read as ${zoneWords(minutes)}, as was asked for`
+      : !found.sure
+        ? `its times name no zone; perhaps ${zoneWords(minutes)} (${Math.round(found.probability * 100)} %)`
+        : `read as ${zoneWords(minutes)}: ${minutes === told ? 'as the report’s times, and ' : ''}so its times fall into the run`;
+  const zone: FileZone = {
+    minutes,
+    how: asked !== undefined ? 'asked' : found.sure ? 'found' : 'doubtful',
+    words,
+    ...(found.others.length ? { others: found.others.map((one) => one.minutes) } : {}),
+  };
+  shift(entry, -minutes * 60_000);
+  file.facts = { ...file.facts, zone };
+}
+
+function shift({ file }: LooseEntry, by: number): void {
+  if (!by) return;
+  file.events = shifted(file.events, by);
+  const { from, until } = file.facts;
+  file.facts = {
+    ...file.facts,
+    ...(from === undefined ? {} : { from: from + by }),
+    ...(until === undefined ? {} : { until: until + by }),
+  };
+}
+
+export const shifted = (events: readonly EvidenceEvent[], by: number): EvidenceEvent[] =>
+  by === 0
+    ? [...events]
+    : events.map((event) => ({
+        ...event,
+        at: event.at + by,
+        ...(event.until === undefined ? {} : { until: event.until + by }),
+      }));
+
+/** A clock that is wrong by seconds or minutes, where what it saw shows by how much. */
+function setRight(entry: LooseEntry, entries: readonly LooseEntry[], attempts: readonly Attempt[]): void {
+  const { file } = entry;
+  if (file.kind !== 'log' && file.kind !== 'trace') return;
+  if (file.facts.zone?.how === 'doubtful') return;
+  const fit = fitClock(pairedRequests(entry, entries));
+  const byRequests = fit && fit.used >= leastPairs && Math.abs(fit.offset) <= mostSkew ? fit.offset : undefined;
+  const { anchors } = byRequests === undefined ? spokenIn(file.events, attempts) : { anchors: [] };
+  const byLines = reportShift(anchors.map(({ at, span }) => ({ from: span.from - at, until: span.until - at })));
+  const by = byRequests ?? (Math.abs(byLines) <= mostSkew ? byLines : 0);
+  if (Math.abs(by) < noticeable) return;
+  shift(entry, by);
+  entry.spans = entry.spans.map((span) =>
+    span.source === 'content' ? { ...span, from: span.from + by, until: span.until + by } : span,
+  );
+  const how = byRequests === undefined ? 'lines that name tests' : `${fit!.used} requests that another file saw`;
+  file.facts = {
+    ...file.facts,
+    skew: {
+      ms: Math.round(by),
+      within: byRequests === undefined ? 1000 : Math.max(50, Math.round(fit!.within)),
+      words: `its clock was ${(Math.abs(by) / 1000).toFixed(1)} s ${by > 0 ? 'behind' : 'ahead'}, by ${how}`,
+    },
+  };
+}

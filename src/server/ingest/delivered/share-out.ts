@@ -1,0 +1,71 @@
+import type { EvidenceEvent } from '../../../core/evidence/event.ts';
+import { browserIn, sizeIn } from '../../../core/placing/words.ts';
+import type { Attempt } from '../../../core/records.ts';
+import type { LooseEntry } from './loose-entry.ts';
+import { firstTiming, materialise } from './materialise.ts';
+import { rowOf, type Placed } from './place-loose.ts';
+import type { PlacingTools } from './tools.ts';
+
+/** Lays a log, HAR, trace or video of the whole run on every attempt in whose time its parts fall. */
+export function shareOut(tools: PlacingTools, entry: LooseEntry, attempts: readonly Attempt[], out: Placed): void {
+  const { store } = tools;
+  const { file } = entry;
+  const { zone, skew } = file.facts;
+  const row = rowOf(tools, entry, {
+    state: 'spread',
+    attemptId: null,
+    score: 1,
+    reasons: [],
+    candidates: [],
+    placedBy: 'evidence',
+    offsetMs: 0,
+    offsetWithin: skew?.within ?? 100,
+    offsetHow: ['by the times written in it', zone?.words, skew?.words].filter(Boolean).join('; '),
+  });
+  const parts: [string, EvidenceEvent[]][] = [];
+  let used = 0;
+  const ordered = [...file.events].sort((a, b) => a.at - b.at);
+  for (const attempt of attempts) {
+    if (attempt.labels.untimed || !mayBeOf(file.name, attempt)) continue;
+    const end = attempt.startedAt + attempt.durationMs;
+    if (file.kind === 'video') {
+      const [span] = entry.spans;
+      if (!span || span.from > attempt.startedAt + 1000 || span.until < end - 1000) continue;
+      parts.push([attempt.id, materialise(row, [], attempt, firstTiming(file, attempt))]);
+      continue;
+    }
+    const part = ordered.filter((event) => event.at >= attempt.startedAt && event.at <= end);
+    if (!part.length) continue;
+    used += part.length;
+    parts.push([attempt.id, materialise(row, part, attempt, { offsetMs: 0 })]);
+  }
+  if (!parts.length) {
+    row.state = 'waiting';
+    const doubt = {
+      kind: 'outside',
+      words: 'its times are outside every attempt of this run',
+      settles: 'give it with the report of its own run, or name the run',
+    } as const;
+    row.facts = { ...row.facts, doubt };
+    out.waiting.push({ name: file.name, why: `${doubt.words}; ${doubt.settles}` });
+  } else
+    row.reasons = [
+      file.kind === 'video'
+        ? `it was filmed over ${parts.length} attempts`
+        : `its times cover ${parts.length} attempts; ${used} of its ${file.events.length} entries fall in one`,
+    ];
+  if (!store.together(() => store.files.add(row))) return;
+  store.inPieces(parts, ([attempt, part]) => {
+    store.events.write(attempt, part);
+    out.touched.add(attempt);
+  });
+  if (parts.length) out.attached++;
+}
+
+/** False when a path names another browser or size than the attempt's. */
+function mayBeOf(path: string, { environment }: Attempt): boolean {
+  const browser = browserIn(path);
+  if (browser && browserIn(environment.browser) && browserIn(environment.browser) !== browser) return false;
+  const size = sizeIn(path);
+  return !size || !environment.width || (size.width === environment.width && size.height === environment.height);
+}
