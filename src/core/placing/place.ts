@@ -3,7 +3,7 @@ import { learnHabits, unknownHabit, type Habit } from './habits.ts';
 import { byOrder, type Ordered } from './order.ts';
 import { alone, competing } from './shares.ts';
 import { around, timeFit } from './time-fit.ts';
-import { browserIn, sizeIn, Telling, tryIn, wordsOf, workerIn } from './words.ts';
+import { browserIn, namedBy, sizeIn, Telling, tryIn, wordsOf, workerIn } from './words.ts';
 
 /** An attempt a file may belong to. Times are epoch ms. */
 export interface Place {
@@ -97,6 +97,7 @@ export function placeFiles(
   const titles = places.map((place) => ({ title: wordsOf(place.title), suite: wordsOf(place.suite) }));
   const aroundMs = around(places);
   const ordered = byOrder(files, places);
+  const triesMarked = files.some(({ path }) => tryIn(path) !== undefined);
   const found = new Map<string, Match[]>();
   for (const kind of ['lasting', 'moment'] as const) {
     const rows = files.filter((file) => file.kind === kind);
@@ -117,6 +118,7 @@ export function placeFiles(
             aroundMs,
             ordered: ordered.get(file.id),
             only: places.length === 1,
+            triesMarked,
           }),
         ),
       );
@@ -168,6 +170,8 @@ interface Case {
   ordered: Ordered | undefined;
   /** There is no other attempt in the run. */
   only: boolean;
+  /** Some file of the delivery says which try it is of. */
+  triesMarked: boolean;
 }
 
 function weigh(one: Case): Evidence {
@@ -181,9 +185,11 @@ function weigh(one: Case): Evidence {
   const base = file.path.split('/').at(-1)!;
   const named = place.attachments.some((path) => samePath(path, file.path));
   if (named) add(14, `the report names ${base} for this attempt`);
+  const exact = namedBy(file.path, title.title);
   const titleShare = telling.share(title.title, path);
   // Half a title can be shared by accident; most of it cannot.
-  if (titleShare > 0.5) add(9 * titleShare, `its path has ${Math.round(titleShare * 100)} % of the title’s words`);
+  if (exact) add(exact === 'whole' ? 13 : 9.5, `its path has the title${exact === 'whole' ? ' and nothing else' : ''}`);
+  else if (titleShare > 0.5) add(9 * titleShare, `its path has ${Math.round(titleShare * 100)} % of the title’s words`);
   else add(2 * titleShare);
   if (titleShare > 0.3) add(2 * telling.share(title.suite, path));
   const browser = browserIn(file.path);
@@ -193,6 +199,8 @@ function weigh(one: Case): Evidence {
   }
   const number = tryIn(file.path);
   if (number !== undefined) add(number === place.number ? 2 : -5, `its path says it is try ${number}`);
+  // Where others say which try they are, one that says nothing is of the first.
+  else if (one.triesMarked) add(place.number === 1 ? 1.5 : -3, 'its path says no try, and others do');
   const size = sizeIn(file.path);
   if (size && place.environment.width)
     add(

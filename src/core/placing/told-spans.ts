@@ -111,6 +111,30 @@ function hullOf(spans: readonly Span[]): Span {
   };
 }
 
+/** Files that were copied were written at once, or long after: theirs are no times of their own. */
+const apartMs = 2000;
+const leastOwn = 0.5;
+
+/** Whether the times of writing in a delivery are those at which its files came about: apart, and while the tests ran. */
+export function areOwnTimes(
+  files: readonly TimedFile[],
+  zones: Zones,
+  places: readonly Pick<Place, 'from' | 'until' | 'timed'>[],
+): boolean {
+  const windows = places.filter((place) => place.timed);
+  if (!windows.length) return false;
+  const hull = hullOf(windows);
+  const times = files.flatMap((file) => {
+    if (!file.written) return [];
+    const zone = file.written.local ? zones.clocks.get(clockOf(file, 'written')) : undefined;
+    return file.written.local && !zone?.sure ? [] : [file.written.at - (zone?.minutes ?? 0) * 60_000];
+  });
+  if (!times.length) return false;
+  const own = times.filter((at) => at >= hull.from - apartMs && at <= hull.until + 5 * apartMs);
+  if (own.length < times.length * leastOwn) return false;
+  return times.length === 1 || Math.max(...own) - Math.min(...own) > Math.min(apartMs, (hull.until - hull.from) / 4);
+}
+
 export interface SourcedSpan extends ToldSpan {
   source: TimeSource;
 }
@@ -118,8 +142,9 @@ export interface SourcedSpan extends ToldSpan {
 /**
  * What a file's times say it covers, in each way they may be meant: the firmest source that tells. Times whose zone is not
  * sure tell nothing.
+ * @param trusted when files were last written is when they came about, see `areOwnTimes`
  */
-export function spansOf(file: TimedFile, zones: Zones): SourcedSpan[] {
+export function spansOf(file: TimedFile, zones: Zones, trusted = false): SourcedSpan[] {
   const aheadOf = (source: TimeSource, local: boolean): number | undefined => {
     if (!local) return 0;
     const zone = zones.clocks.get(clockOf(file, source));
@@ -150,7 +175,7 @@ export function spansOf(file: TimedFile, zones: Zones): SourcedSpan[] {
     const at = written.at - behind;
     const resolutionMs = written.local ? 2000 : written.at % 1000 === 0 ? 1000 : 1;
     const lasts = file.kind === 'moment' ? 0 : (durationMs ?? 0);
-    return [{ from: at - lasts, until: at, firm: false, resolutionMs, source: 'written' }];
+    return [{ from: at - lasts, until: at, firm: trusted, resolutionMs, source: 'written' }];
   }
   return [];
 }

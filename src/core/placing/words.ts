@@ -35,6 +35,26 @@ export class Telling {
   }
 }
 
+/** Words that say which try or size it is, or what kind of file, and not which test. */
+const besides =
+  /^(?:\d+|attempt|try|run|retry\d*|rerun\d*|chromium|chrome|firefox|webkit|png|jpe?g|webm|har|log|txt|json|html?|zip)$/;
+
+/**
+ * How exactly a path names a title: all of one of its parts, in the middle of one, or not.
+ * @param title words of the title
+ */
+export function namedBy(path: string, title: readonly string[]): 'whole' | 'within' | undefined {
+  if (title.length < 2) return undefined;
+  const sought = title.join(' ');
+  let best: 'within' | undefined;
+  for (const part of path.split('/')) {
+    const words = wordsOf(part);
+    if (words.filter((word) => !besides.test(word)).join(' ') === sought) return 'whole';
+    if (` ${words.join(' ')} `.includes(` ${sought} `)) best = 'within';
+  }
+  return best;
+}
+
 const tryMark = /(?:^|[^a-z])(attempt|try|run|retry|rerun)[-_ #]?(\d{1,2})(?:\D|$)/i;
 /** Which try a path speaks of, from 1: `attempt-2` is 2, `retry1` the first repetition, so 2 as well. */
 export function tryIn(path: string): number | undefined {

@@ -51,7 +51,7 @@ const skews = [
   { by: 95_000, likely: 0.3 },
 ] as const;
 /** So little is it to be expected that a file has nothing to do with the run it was left beside. */
-const beside = 0.002;
+const beside = 0.0001;
 const dayMs = 86_400_000;
 
 /**
@@ -78,7 +78,7 @@ export function guessZone(clock: LocalClock, windows: readonly Span[], hints: Zo
     .map(({ minutes, weight }) => ({ minutes, probability: Math.exp(weight - most) / sum }))
     .sort((a, b) => b.probability - a.probability);
   // A clock that fits nowhere says nothing of its zone, however usual one is.
-  const fits = weighed.some(({ minutes, weight }) => weight - Math.log(prior.get(minutes)!) > Math.log(beside) / 2);
+  const fits = weighed.some(({ minutes, weight }) => weight - Math.log(prior.get(minutes)!) > Math.log(beside) / 3);
   const [first, ...rest] = all as [ZoneGuess, ...ZoneGuess[]];
   return {
     minutes: first.minutes,

@@ -49,12 +49,16 @@ export class Trials {
     return rows.map((row) => ({ ...row, stressors: JSON.parse(row.stressors) as Stressor[] }));
   }
 
-  /** Trials of the drills made from an attempt that passed, the newest first. */
+  /**
+   * Trials of the drills made from an attempt that passed as they are, the newest first. What passed under a stressor
+   * passed by luck, and what passed with a remedy is another drill: neither shows what is usual.
+   */
   passedOf(attempt: string, limit: number): string[] {
     return prepared(
       this.db,
       `SELECT trials.attempt_id FROM trials JOIN series ON series.id = series_id JOIN drills ON drills.id = drill_id
        WHERE drills.attempt_id = ? AND verdict = 'passed' AND trials.attempt_id IS NOT NULL
+         AND trials.stressors = '[]' AND proof IS NULL
        ORDER BY began_at DESC LIMIT ?`,
     )
       .pluck()

@@ -2,6 +2,7 @@ import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import { doubtOf } from '../../../core/placing/doubt.ts';
 import { placedFrom, placeFiles, type Loose, type Match, type Place } from '../../../core/placing/place.ts';
 import { reportShift, type Allowed } from '../../../core/placing/report-clock.ts';
+import { gapBetween } from '../../../core/placing/summed-gaps.ts';
 import { coversMany, spansMany } from '../../../core/placing/share-out.ts';
 import type { Zones } from '../../../core/placing/told-spans.ts';
 import type { Attempt, EvidenceFile } from '../../../core/records.ts';
@@ -113,7 +114,7 @@ export async function placeEntries(
 
 /** What the pictures of an attempt show of its window's size, where nothing told it. @returns whether any was learnt */
 function learnSizes(places: Place[], loose: readonly Loose[], matches: ReadonlyMap<string, Match[]>): boolean {
-  let learnt = false;
+  const sizes = new Map<Place, { width: number; height: number }>();
   for (const place of places) {
     if (place.environment.width) continue;
     const own = loose.filter(({ id, kind, width }) => {
@@ -122,10 +123,12 @@ function learnSizes(places: Place[], loose: readonly Loose[], matches: ReadonlyM
     });
     const [first] = own;
     if (!first || own.some(({ width, height }) => width !== first.width || height !== first.height)) continue;
-    place.environment = { ...place.environment, width: first.width!, height: first.height! };
-    learnt = true;
+    sizes.set(place, { width: first.width!, height: first.height! });
   }
-  return learnt;
+  // Where all windows are alike their size tells nothing.
+  if (new Set([...sizes.values()].map(({ width, height }) => `${width}x${height}`)).size < 2) return false;
+  for (const [place, size] of sizes) place.environment = { ...place.environment, ...size };
+  return true;
 }
 
 /** Of the ways its times may be meant the one that lies in its attempt most is kept. */
@@ -192,7 +195,7 @@ function settleReportClock(tools: PlacingTools, entries: readonly LooseEntry[]):
     if (known) known.push(allowed);
     else reports.set(attempt.labels.summed!, [allowed]);
   }
-  let changed = false;
+  let changed = spreadGaps(tools, attempts, entries);
   for (const [report, allowed] of reports) {
     const shift = reportShift(allowed);
     if (!shift) continue;
@@ -204,6 +207,33 @@ function settleReportClock(tools: PlacingTools, entries: readonly LooseEntry[]):
     });
   }
   if (changed) store.runs.beganWithItsFirst(tools.runId);
+  return changed;
+}
+
+/** Sets tests that a report only added up apart by what its runner spends between them, where the files show it. */
+function spreadGaps(
+  { store, id }: PlacingTools,
+  attempts: readonly Attempt[],
+  entries: readonly LooseEntry[],
+): boolean {
+  const spans = entries.flatMap((entry) => (entry.spans.length === 1 && entry.spans[0]!.firm ? entry.spans : []));
+  let changed = false;
+  for (const report of new Set(attempts.map(({ labels }) => labels.summed))) {
+    const own = attempts.filter(({ labels }) => labels.summed === report).sort((a, b) => a.startedAt - b.startedAt);
+    const gap = gapBetween(
+      spans,
+      own.map(({ startedAt, durationMs }) => ({ from: startedAt, until: startedAt + durationMs })),
+    );
+    if (!gap) continue;
+    changed = true;
+    store.inPieces(
+      own.map((attempt, i) => ({ attempt, by: i * gap })),
+      ({ attempt, by }) => {
+        store.intakes.touches(id, attempt.id);
+        store.attempts.startedAt(attempt.id, attempt.startedAt + by);
+      },
+    );
+  }
   return changed;
 }
 

@@ -1,7 +1,7 @@
 import { fitClock, pairEvents, type Keyed } from '../../../core/evidence/clocks.ts';
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import { reportShift } from '../../../core/placing/report-clock.ts';
-import { clockOf, settleZones, spansOf, type Zones } from '../../../core/placing/told-spans.ts';
+import { areOwnTimes, clockOf, settleZones, spansOf, type Zones } from '../../../core/placing/told-spans.ts';
 import { zoneWords, type Span } from '../../../core/placing/zones.ts';
 import type { Attempt, FileZone } from '../../../core/records.ts';
 import { placeOf, requestsOf, timedOf, type LooseEntry } from './loose-entry.ts';
@@ -54,12 +54,18 @@ export function settleDeliveryZones(
     store.runs.beganWithItsFirst(tools.runId);
     attempts = store.attempts.ofRun(tools.runId);
   }
+  const own = areOwnTimes(
+    entries.map((entry) => timedOf(entry)),
+    zones,
+    attempts.map((attempt) => placeOf(attempt, tools)),
+  );
   for (const entry of entries) {
     entry.speaksOf = anchors.get(entry)!.of;
     setOnZone(entry, zones, told, asked);
     entry.spans = spansOf(
       timedOf({ ...entry, file: { ...entry.file, local: undefined } as LooseEntry['file'] }),
       zones,
+      own,
     );
     // Times whose zone is not sure tell nothing.
     if (entry.file.facts.zone?.how === 'doubtful')
