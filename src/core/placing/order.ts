@@ -1,4 +1,5 @@
 import type { Loose, Place } from './place.ts';
+import { namedBy, wordsOf } from './words.ts';
 
 /** What the order of files says: the nth of as many files as there are tests is likely the nth test's. */
 export interface Ordered {
@@ -22,11 +23,14 @@ function numbered(path: string): { stem: string; number: number | undefined } {
  */
 export function byOrder(files: readonly Loose[], places: readonly Place[]): Map<string, Ordered> {
   const out = new Map<string, Ordered>();
+  const titles = places.map(({ title }) => wordsOf(title));
   const inOrder = [...places].sort((a, b) => a.from - b.from);
   const failed = inOrder.filter((place) => place.failed);
   const stems = new Map<string, { file: Loose; number: number | undefined }[]>();
   for (const file of files) {
     if (file.spans?.length && places.some((place) => place.timed)) continue;
+    // Numbers within the folder of a test count its pictures, not tests.
+    if (titles.some((title) => namedBy(file.path, title))) continue;
     const { stem, number } = numbered(file.path);
     const known = stems.get(stem);
     if (known) known.push({ file, number });

@@ -2,7 +2,7 @@ import type { Environment } from '../evidence/attempt.ts';
 import { learnHabits, unknownHabit, type Habit } from './habits.ts';
 import { byOrder, type Ordered } from './order.ts';
 import { alone, competing } from './shares.ts';
-import { around, timeFit } from './time-fit.ts';
+import { around, timeFit, type Around } from './time-fit.ts';
 import { browserIn, namedBy, sizeIn, Telling, tryIn, wordsOf, workerIn } from './words.ts';
 
 /** An attempt a file may belong to. Times are epoch ms. */
@@ -25,6 +25,8 @@ export interface Place {
   addresses: readonly string[];
   /** The worker that played it, as the report names it. */
   worker?: string;
+  /** The folder its report came in. */
+  folder?: string;
 }
 
 /** A span of time that a file tells of itself, epoch ms; a moment begins and ends at once. */
@@ -95,8 +97,9 @@ export function placeFiles(
 ): Map<string, Match[]> {
   const telling = new Telling(places.map((place) => `${place.suite} ${place.title}`));
   const titles = places.map((place) => ({ title: wordsOf(place.title), suite: wordsOf(place.suite) }));
-  const aroundMs = around(places);
+  const run = around(files, places);
   const ordered = byOrder(files, places);
+  const folders = [...new Set(places.flatMap(({ folder }) => folder ?? []))];
   const triesMarked = files.some(({ path }) => tryIn(path) !== undefined);
   const found = new Map<string, Match[]>();
   for (const kind of ['lasting', 'moment'] as const) {
@@ -115,10 +118,11 @@ export function placeFiles(
             telling,
             likeness,
             habit: habits.get(groups[r]!) ?? unknownHabit,
-            aroundMs,
+            run,
             ordered: ordered.get(file.id),
             only: places.length === 1,
             triesMarked,
+            folder: folderOf(file.path, folders),
           }),
         ),
       );
@@ -166,10 +170,12 @@ interface Case {
   telling: Telling;
   likeness: Likeness;
   habit: Habit;
-  aroundMs: number;
+  run: Around;
   ordered: Ordered | undefined;
   /** There is no other attempt in the run. */
   only: boolean;
+  /** Of the folders that reports came in the one that the file lies in, where there are several. */
+  folder: string | undefined;
   /** Some file of the delivery says which try it is of. */
   triesMarked: boolean;
 }
@@ -185,6 +191,8 @@ function weigh(one: Case): Evidence {
   const base = file.path.split('/').at(-1)!;
   const named = place.attachments.some((path) => samePath(path, file.path));
   if (named) add(14, `the report names ${base} for this attempt`);
+  if (one.folder !== undefined && place.folder !== undefined)
+    add(one.folder === place.folder ? 3 : -5, `it lies in ${one.folder || 'the folder'} beside its report`);
   const exact = namedBy(file.path, title.title);
   const titleShare = telling.share(title.title, path);
   // Half a title can be shared by accident; most of it cannot.
@@ -212,7 +220,7 @@ function weigh(one: Case): Evidence {
   const worker = place.worker === undefined ? undefined : workerIn(file.path);
   if (worker !== undefined)
     add(worker === workerIn(`worker ${place.worker}`) ? 2.5 : -4, `its path names worker ${worker}`);
-  const time = timeFit(file, place, one.habit, one.aroundMs);
+  const time = timeFit(file, place, one.habit, one.run);
   if (time) add(time.weight, time.reason);
   else if (one.only && file.shown) add(1.5, 'it is the only attempt of the run');
   if (one.ordered?.place === place.id) add(one.ordered.weight, one.ordered.reason);
@@ -227,6 +235,14 @@ function weigh(one: Case): Evidence {
   const seen = likeness(file.id, place.id);
   if (seen.weight) add(seen.weight, seen.reason);
   return { weight, reasons, named };
+}
+
+/** The innermost of several folders that a path lies in. */
+function folderOf(path: string, folders: readonly string[]): string | undefined {
+  if (folders.length < 2) return undefined;
+  return folders
+    .filter((folder) => folder === '' || path.startsWith(`${folder}/`))
+    .sort((a, b) => b.length - a.length)[0];
 }
 
 function samePath(told: string, path: string): boolean {

@@ -41,9 +41,11 @@ export function spansMany(
   { from, until }: { from: number; until: number },
   places: readonly Pick<Place, 'from' | 'until' | 'timed'>[],
 ): boolean {
+  // A recorder begins late and ends early, by little against what it covers.
+  const spare = Math.min(2000, (until - from) / 10);
   const inside = places
     .filter(
-      (place) => place.timed && place.until > place.from && place.from >= from - 2000 && place.until <= until + 2000,
+      (place) => place.timed && place.until > place.from && place.from >= from - spare && place.until <= until + spare,
     )
     .sort((a, b) => a.until - b.until);
   let last = -Infinity;

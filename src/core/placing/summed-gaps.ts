@@ -1,43 +1,102 @@
 import type { Place } from './place.ts';
 import type { Span } from './zones.ts';
 
-/** Most that runners spend between two tests, ms, and how finely it is looked for. */
-const most = 2000;
-const grain = 50;
-/** Fewer files than this say nothing of what lies between tests. */
-const fewest = 3;
-
-/**
- * What a runner spends between two tests, where its report only added durations up: the time that brings most of the files
- * into tests, each lying in one as a whole.
- * @param spans of files that tell their times
- * @param places of one report, in its order
- * @returns ms from the end of one test to the beginning of the next; 0 where the files do not tell
- */
-export function gapBetween(spans: readonly Span[], places: readonly Pick<Place, 'from' | 'until'>[]): number {
-  if (places.length < 2 || spans.length < fewest) return 0;
-  let best = { gap: 0, score: scoreAt(0, spans, places) };
-  for (let gap = grain; gap <= most; gap += grain) {
-    const score = scoreAt(gap, spans, places);
-    if (score > best.score + 0.5) best = { gap, score };
-  }
-  // As many fit from here to there: the middle is meant.
-  let until = best.gap;
-  while (until + grain <= most && scoreAt(until + grain, spans, places) >= best.score - 0.5) until += grain;
-  return (best.gap + until) / 2;
+/** How much later than added up a test began, and how sure that is, ms. */
+export interface Shift {
+  by: number;
+  within: number;
 }
 
-/** How many spans lie in a test as a whole; those that touch two count for little. */
-function scoreAt(gap: number, spans: readonly Span[], places: readonly Pick<Place, 'from' | 'until'>[]): number {
+/** Most that runners spend between two tests, ms, and how finely it is looked for. */
+const mostGap = 2000;
+const grain = 50;
+/** What lies between two tests is rather short: so much costs one in log-odds, ms. */
+const usualGap = 1200;
+/** Fewer files than this say nothing of what lies between tests; longer reports are left as they are. */
+const fewestFiles = 3;
+const mostTests = 250;
+/** What a file that lies in a test as a whole says for it, and one that is cut in two by its end against it. */
+const says = { inside: 2, moment: 1, cut: -3 } as const;
+
+/**
+ * Where each test of a report really began that only gives the beginning of the first: what its runner spent between tests
+ * is missing in the sums. Every way to set them apart is weighed by how many files then lie in one test as a whole (forward
+ * and backward over the tests, as for a hidden Markov chain), and their mean is taken.
+ * @param spans of files that tell their times
+ * @param places of one report, in its order, with their starts added up
+ * @param cutMs what the report cut off its first time
+ * @returns nothing where the files do not tell
+ */
+export function spacing(
+  spans: readonly Span[],
+  places: readonly Pick<Place, 'from' | 'until'>[],
+  cutMs: number,
+): Shift[] | undefined {
+  if (places.length < 2 || places.length > mostTests || spans.length < fewestFiles) return undefined;
+  const near = spans.filter(
+    ({ from, until }) =>
+      until >= places[0]!.from && from <= places.at(-1)!.until + places.length * mostGap && until - from < 3_600_000,
+  );
+  if (near.length < fewestFiles) return undefined;
+  const steps = mostGap / grain;
+  const first = Math.floor(cutMs / grain);
+  const most = Math.min(first + (places.length - 1) * steps, 4000);
+  const scores = places.map((place) =>
+    Float64Array.from({ length: most + 1 }, (_, c) => scoreOf(place, c * grain, near)),
+  );
+  const gapCost = Float64Array.from({ length: steps + 1 }, (_, step) => Math.exp((-step * grain) / usualGap));
+  // In sums of weights, scaled at each test so that they stay within what numbers hold.
+  const forward: Float64Array[] = [];
+  places.forEach((_, i) => {
+    const row = new Float64Array(most + 1);
+    for (let c = 0; c <= most; c++) {
+      let sum = 0;
+      if (i === 0) sum = c <= first ? 1 : 0;
+      else for (let step = 0; step <= steps && step <= c; step++) sum += forward[i - 1]![c - step]! * gapCost[step]!;
+      row[c] = sum * Math.exp(scores[i]![c]!);
+    }
+    forward.push(scaled(row));
+  });
+  const backward: Float64Array[] = new Array<Float64Array>(places.length);
+  backward[places.length - 1] = new Float64Array(most + 1).fill(1);
+  for (let i = places.length - 2; i >= 0; i--) {
+    const row = new Float64Array(most + 1);
+    for (let c = 0; c <= most; c++) {
+      let sum = 0;
+      for (let step = 0; step <= steps && c + step <= most; step++)
+        sum += backward[i + 1]![c + step]! * gapCost[step]! * Math.exp(scores[i + 1]![c + step]!);
+      row[c] = sum;
+    }
+    backward[i] = scaled(row);
+  }
+  return places.map((_, i) => {
+    let [all, sum, square] = [0, 0, 0];
+    for (let c = 0; c <= most; c++) {
+      const weight = forward[i]![c]! * backward[i]![c]!;
+      all += weight;
+      sum += weight * c;
+      square += weight * c * c;
+    }
+    const mean = sum / all;
+    return { by: mean * grain, within: grain + grain * Math.sqrt(Math.max(0, square / all - mean * mean)) };
+  });
+}
+
+function scoreOf(place: Pick<Place, 'from' | 'until'>, shift: number, spans: readonly Span[]): number {
+  const from = place.from + shift;
+  const until = place.until + shift;
   let score = 0;
-  for (const { from, until } of spans) {
-    let inside = 0;
-    places.forEach((place, i) => {
-      const shift = i * gap;
-      const part = Math.min(until, place.until + shift) - Math.max(from, place.from + shift);
-      if (part >= 0) inside = Math.max(inside, (part + 1) / (until - from + 1));
-    });
-    score += inside ** 4;
+  for (const span of spans) {
+    if (span.until < from || span.from > until) continue;
+    if (span.until - span.from < 1) score += says.moment;
+    else score += span.from >= from && span.until <= until ? says.inside : says.cut / 2;
   }
   return score;
+}
+
+function scaled(row: Float64Array): Float64Array {
+  let most = 0;
+  for (const one of row) if (one > most) most = one;
+  if (most > 0) for (let i = 0; i < row.length; i++) row[i]! /= most;
+  return row;
 }

@@ -24,8 +24,18 @@ const seconds = (ms: number): string => `${(ms / 1000).toFixed(1)} s`;
 /** Log-density of a spread with heavy tails (Student's t with 3 degrees of freedom), 0 at the middle. */
 const tail = (z: number): number => -2 * Math.log(1 + (z * z) / 3);
 
-/** The time around a run that “belongs to nobody” is spread over. */
-export function around(places: readonly Place[]): number {
+/** What a delivery as a whole says of its files' times. */
+export interface Around {
+  /** The time around the run that “belongs to nobody” is spread over, ms. */
+  aroundMs: number;
+  /** Where there are more pictures than tests failed, they are of steps. */
+  pictures: 'of failures' | 'of steps';
+}
+
+/** More pictures than failures by this factor are of steps. */
+const ofSteps = 1.3;
+
+export function around(files: readonly Loose[], places: readonly Place[]): Around {
   let from = Infinity;
   let until = -Infinity;
   for (const place of places)
@@ -33,15 +43,20 @@ export function around(places: readonly Place[]): number {
       from = Math.min(from, place.from);
       until = Math.max(until, place.until);
     }
-  return Math.max(leastAround, 4 * (until - from || 0));
+  const pictures = files.filter(({ kind, shown }) => kind === 'moment' && shown).length;
+  const failed = places.filter((place) => place.failed).length;
+  return {
+    aroundMs: Math.max(leastAround, 4 * (until - from || 0)),
+    pictures: pictures > ofSteps * failed ? 'of steps' : 'of failures',
+  };
 }
 
 /** How well a file's time fits an attempt's: what it tells may be meant in several ways, the best counts. */
-export function timeFit(file: Loose, place: Place, habit: Habit, aroundMs: number): TimeFit | undefined {
+export function timeFit(file: Loose, place: Place, habit: Habit, run: Around): TimeFit | undefined {
   if (!place.timed) return undefined;
   const fits = (file.spans ?? []).map((span) => {
     const fit =
-      file.kind === 'moment' ? momentFit(span, place, aroundMs) : lastingFit(file, span, place, habit, aroundMs);
+      file.kind === 'moment' ? momentFit(span, place, run) : lastingFit(file, span, place, habit, run.aroundMs);
     const [least, most] = span.firm ? [worst, 40] : [soft.worst, soft.best];
     return { ...fit, weight: Math.min(most, Math.max(least, fit.weight)) };
   });
@@ -59,7 +74,7 @@ export function timeFit(file: Loose, place: Place, habit: Habit, aroundMs: numbe
   };
 }
 
-function momentFit(span: ToldSpan, place: Place, aroundMs: number): TimeFit {
+function momentFit(span: ToldSpan, place: Place, { aroundMs, pictures }: Around): TimeFit {
   const { from, until } = place;
   const length = until - from;
   const doubt = (place.slack ?? 0) + span.resolutionMs;
@@ -69,11 +84,12 @@ function momentFit(span: ToldSpan, place: Place, aroundMs: number): TimeFit {
   const reason = at < from ? 'taken as it began' : `taken ${seconds(at - from)} after its start`;
   if (at < from) return { weight: density - 1 - Math.max(0, from - at - early / 3 - doubt) / (beyondMs / 2), reason };
   if (at > until) {
-    // What shows a failure is written right after it; others are seldom taken so late.
     const beyond = Math.max(0, at - until - doubt - (place.failed ? late.moment : late.lasting / 2));
-    return { weight: density - (place.failed ? 0.2 : 1) - beyond / beyondMs, reason };
+    // What shows a failure is written right after it. Pictures of steps are seldom taken so late.
+    if (pictures === 'of failures' && place.failed) return { weight: density - 0.2 - beyond / beyondMs, reason };
+    return { weight: density - 1.5 - Math.max(beyond / beyondMs, (at - until - doubt) / (beyondMs / 2)), reason };
   }
-  const atEnd = place.failed && at > from + length * 0.7 ? 0.5 : 0;
+  const atEnd = pictures === 'of failures' && place.failed && at > from + length * 0.7 ? 0.5 : 0;
   // In its very first moment a page shows nothing worth a picture.
   const atStart = at - from < 250 - doubt ? -0.7 : 0;
   return { weight: density + atEnd + atStart, reason };

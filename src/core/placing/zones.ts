@@ -53,6 +53,8 @@ const skews = [
 /** So little is it to be expected that a file has nothing to do with the run it was left beside. */
 const beside = 0.0001;
 const dayMs = 86_400_000;
+/** Of a span that fits, at least so much does. */
+const leastFit = 0.2;
 
 /**
  * The zone that brings what a clock wrote to where the tests ran. Every zone on earth is weighed by how usual it is, by what
@@ -77,9 +79,15 @@ export function guessZone(clock: LocalClock, windows: readonly Span[], hints: Zo
   const all = weighed
     .map(({ minutes, weight }) => ({ minutes, probability: Math.exp(weight - most) / sum }))
     .sort((a, b) => b.probability - a.probability);
-  // A clock that fits nowhere says nothing of its zone, however usual one is.
-  const fits = weighed.some(({ minutes, weight }) => weight - Math.log(prior.get(minutes)!) > Math.log(beside) / 3);
   const [first, ...rest] = all as [ZoneGuess, ...ZoneGuess[]];
+  // A clock none of whose times fits says nothing of its zone, however usual one is; strays among others do no harm.
+  const days = clock.dayless ? [-1, 0, 1] : [0];
+  const fits = clock.spans.some(({ from, until }) =>
+    days.some((day) => {
+      const ahead = first.minutes * 60_000 + day * dayMs;
+      return fit({ from: from - ahead, until: until - ahead }, hull) > leastFit;
+    }),
+  );
   return {
     minutes: first.minutes,
     probability: fits ? first.probability : Math.min(first.probability, 0.5),

@@ -31,6 +31,7 @@ const mostBare = 64;
 export class Intake {
   private readonly result: IntakeResult = { runId: null, attempts: 0, attached: 0, unmatched: [], problems: [] };
   private readonly attachments = new Map<string, string[]>();
+  private readonly reportOf = new Map<string, string>();
   /** Tries of a test told by earlier reports of this delivery. */
   private readonly earlier = new Map<number, { report: string; before: number; most: number }>();
   private readonly touched = new Set<string>();
@@ -74,6 +75,8 @@ export class Intake {
             id: this.id,
             runId,
             attachments: this.attachments,
+            reportOf: this.reportOf,
+            spaced: new Map(),
             tell: (doing, done, of) => this.tell(doing, done, of, true),
             trouble: (name, message) => this.trouble(name, null, message),
           },
@@ -228,6 +231,7 @@ export class Intake {
       intakeId: this.id,
     });
     if (one.attachments.length) this.attachments.set(id, one.attachments);
+    this.reportOf.set(id, masker.text(source.name));
     if (!isNew) return;
     this.result.attempts++;
     if (events.length) store.events.write(id, events);

@@ -66,7 +66,7 @@ const summedSlack = 1500;
 /** Reports that cut their times to seconds. */
 const cutSlack = 1000;
 
-export function placeOf(attempt: Attempt, { attachments, store }: PlacingTools): Place {
+export function placeOf(attempt: Attempt, { attachments, store, spaced, reportOf }: PlacingTools): Place {
   const opened =
     attempt.source === 'imported'
       ? []
@@ -74,7 +74,12 @@ export function placeOf(attempt: Attempt, { attachments, store }: PlacingTools):
           step.data.action === 'open' ? [step.data.input ?? ''] : [],
         );
   const { untimed, summed, worker } = attempt.labels;
-  const slack = summed ? summedSlack : attempt.source === 'imported' && attempt.startedAt % 1000 === 0 ? cutSlack : 0;
+  const report = reportOf?.get(attempt.id);
+  const slack = summed
+    ? (spaced?.get(attempt.id) ?? summedSlack)
+    : attempt.source === 'imported' && attempt.startedAt % 1000 === 0
+      ? cutSlack
+      : 0;
   return {
     id: attempt.id,
     suite: attempt.test.suite,
@@ -89,6 +94,7 @@ export function placeOf(attempt: Attempt, { attachments, store }: PlacingTools):
     attachments: attachments.get(attempt.id) ?? [],
     addresses: addressesIn([attempt.message, ...opened].join('\n')),
     ...(worker === undefined ? {} : { worker }),
+    ...(report === undefined ? {} : { folder: report.split('/').slice(0, -1).join('/') }),
   };
 }
 

@@ -2,9 +2,8 @@ import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import { doubtOf } from '../../../core/placing/doubt.ts';
 import { placedFrom, placeFiles, type Loose, type Match, type Place } from '../../../core/placing/place.ts';
 import { reportShift, type Allowed } from '../../../core/placing/report-clock.ts';
-import { gapBetween } from '../../../core/placing/summed-gaps.ts';
+import { spacing } from '../../../core/placing/summed-gaps.ts';
 import { coversMany, spansMany } from '../../../core/placing/share-out.ts';
-import type { Zones } from '../../../core/placing/told-spans.ts';
 import type { Attempt, EvidenceFile } from '../../../core/records.ts';
 import { newId } from '../../store/attempts.ts';
 import { looseOf, placeOf, type LooseEntry } from './loose-entry.ts';
@@ -13,15 +12,9 @@ import { Pictures } from './pictures.ts';
 import type { LooseFile } from './read-loose.ts';
 import { alignTimed, alignVideos } from './set-clocks.ts';
 import { settleDeliveryZones } from './settle-zones.ts';
+import { rowOf, type Placed } from './placed.ts';
 import { shareOut } from './share-out.ts';
 import type { PlacingTools } from './tools.ts';
-
-export interface Placed {
-  attached: number;
-  waiting: { name: string; why: string }[];
-  touched: Set<string>;
-  zones: Zones;
-}
 
 /**
  * Places files with the attempts of a run: their clocks are settled first, then each goes by what it says, then by what its
@@ -195,7 +188,7 @@ function settleReportClock(tools: PlacingTools, entries: readonly LooseEntry[]):
     if (known) known.push(allowed);
     else reports.set(attempt.labels.summed!, [allowed]);
   }
-  let changed = spreadGaps(tools, attempts, entries);
+  let changed = spaceOut(tools, attempts, entries);
   for (const [report, allowed] of reports) {
     const shift = reportShift(allowed);
     if (!shift) continue;
@@ -210,9 +203,12 @@ function settleReportClock(tools: PlacingTools, entries: readonly LooseEntry[]):
   return changed;
 }
 
+/** What a report cuts off times that it writes in whole seconds, ms. */
+const cutToSeconds = 1000;
+
 /** Sets tests that a report only added up apart by what its runner spends between them, where the files show it. */
-function spreadGaps(
-  { store, id }: PlacingTools,
+function spaceOut(
+  { store, id, spaced }: PlacingTools,
   attempts: readonly Attempt[],
   entries: readonly LooseEntry[],
 ): boolean {
@@ -220,15 +216,17 @@ function spreadGaps(
   let changed = false;
   for (const report of new Set(attempts.map(({ labels }) => labels.summed))) {
     const own = attempts.filter(({ labels }) => labels.summed === report).sort((a, b) => a.startedAt - b.startedAt);
-    const gap = gapBetween(
+    const shifts = spacing(
       spans,
       own.map(({ startedAt, durationMs }) => ({ from: startedAt, until: startedAt + durationMs })),
+      (own[0]?.startedAt ?? 1) % cutToSeconds === 0 ? cutToSeconds : 0,
     );
-    if (!gap) continue;
+    if (!shifts) continue;
     changed = true;
     store.inPieces(
-      own.map((attempt, i) => ({ attempt, by: i * gap })),
-      ({ attempt, by }) => {
+      own.map((attempt, i) => ({ attempt, ...shifts[i]! })),
+      ({ attempt, by, within }) => {
+        spaced?.set(attempt.id, within);
         store.intakes.touches(id, attempt.id);
         store.attempts.startedAt(attempt.id, attempt.startedAt + by);
       },
@@ -239,11 +237,3 @@ function spreadGaps(
 
 const isShown = (file: LooseFile): boolean => file.kind === 'video' || file.kind === 'picture';
 const doubtful = (matches: readonly Match[] | undefined): boolean => !matches?.length || matches[0]!.score < placedFrom;
-
-export function rowOf(
-  { id: intakeId, runId }: PlacingTools,
-  { file, id, blob }: LooseEntry,
-  rest: Omit<EvidenceFile, 'id' | 'intakeId' | 'runId' | 'name' | 'kind' | 'blob' | 'size' | 'facts'>,
-): EvidenceFile {
-  return { id, intakeId, runId, name: file.name, kind: file.kind, blob, size: file.size, facts: file.facts, ...rest };
-}

@@ -1,9 +1,9 @@
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
-import { browserIn, sizeIn } from '../../../core/placing/words.ts';
+import { browserIn, sizeIn, workerIn } from '../../../core/placing/words.ts';
 import type { Attempt } from '../../../core/records.ts';
 import type { LooseEntry } from './loose-entry.ts';
 import { firstTiming, materialise } from './materialise.ts';
-import { rowOf, type Placed } from './place-loose.ts';
+import { rowOf, type Placed } from './placed.ts';
 import type { PlacingTools } from './tools.ts';
 
 /** Lays a log, HAR, trace or video of the whole run on every attempt in whose time its parts fall. */
@@ -62,8 +62,10 @@ export function shareOut(tools: PlacingTools, entry: LooseEntry, attempts: reado
   if (parts.length) out.attached++;
 }
 
-/** False when a path names another browser or size than the attempt's. */
-function mayBeOf(path: string, { environment }: Attempt): boolean {
+/** False when a path names another browser, size or worker than the attempt's. */
+function mayBeOf(path: string, { environment, labels }: Attempt): boolean {
+  const worker = labels.worker === undefined ? undefined : workerIn(path);
+  if (worker !== undefined && worker !== workerIn(`worker ${labels.worker}`)) return false;
   const browser = browserIn(path);
   if (browser && browserIn(environment.browser) && browserIn(environment.browser) !== browser) return false;
   const size = sizeIn(path);

@@ -17,6 +17,10 @@ export interface PlacingTools extends IntakeTools {
   id: string;
   runId: string;
   attachments: ReadonlyMap<string, string[]>;
+  /** The report that told each attempt. */
+  reportOf?: ReadonlyMap<string, string>;
+  /** Attempts whose starts a report only added up, set apart by what the files show: within how many ms. */
+  spaced?: Map<string, number>;
   tell(doing: string, done: number, of: number | null): void;
   trouble(name: string, message: string): void;
 }
