@@ -1,5 +1,6 @@
 import type { DoubtKind } from '../records.ts';
-import type { Match, Place } from './place.ts';
+import type { Place } from './loose.ts';
+import type { Match } from './place.ts';
 import { zoneWords, type ZoneGuess } from './zones.ts';
 
 /** Why a file waits, and what would have settled it. */

@@ -1,5 +1,5 @@
 import { median } from '../stats/median.ts';
-import type { Loose, Place } from './place.ts';
+import type { Loose, Place } from './loose.ts';
 
 /** When a recorder starts after its attempt and stops after it, ms: the middle, and how much that varies. */
 export interface Habit {

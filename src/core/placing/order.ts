@@ -1,4 +1,4 @@
-import type { Loose, Place } from './place.ts';
+import type { Loose, Place } from './loose.ts';
 import { namedBy, wordsOf } from './words.ts';
 
 /** What the order of files says: the nth of as many files as there are tests is likely the nth test's. */

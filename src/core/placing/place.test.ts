@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { placedFrom, placeFiles, type Loose, type Place, type ToldSpan } from './place.ts';
+import type { Loose, Place, ToldSpan } from './loose.ts';
+import { placedFrom, placeFiles } from './place.ts';
 import { tryIn, wordsOf, sizeIn, browserIn } from './words.ts';
 
 const place = (id: string, title: string, more: Partial<Place> = {}): Place => ({

@@ -1,4 +1,4 @@
-import type { Place } from './place.ts';
+import type { Place } from './loose.ts';
 
 /** Entries of a file that lie in the time of one attempt and of no other that is apart from it. */
 interface Part {

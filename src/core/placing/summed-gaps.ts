@@ -1,4 +1,4 @@
-import type { Place } from './place.ts';
+import type { Place } from './loose.ts';
 import type { Span } from './zones.ts';
 
 /** How much later than added up a test began, and how sure that is, ms. */

@@ -1,5 +1,5 @@
 import { unknownHabit, type Habit } from './habits.ts';
-import type { Loose, Place, ToldSpan } from './place.ts';
+import type { Loose, Place, ToldSpan } from './loose.ts';
 
 /** What a file's time says of an attempt: log-odds against a time at random around the run. */
 export interface TimeFit {

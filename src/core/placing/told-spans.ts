@@ -1,5 +1,5 @@
 import { timesInPath } from './name-times.ts';
-import type { Place, ToldSpan } from './place.ts';
+import type { Place, ToldSpan } from './loose.ts';
 import { guessZone, sureOfZone, type LocalClock, type Span, type ZoneGuess, type ZoneHints } from './zones.ts';
 
 /** What a file tells of when it was: by what is in it, by its name, by when it was last written. */

@@ -41,7 +41,7 @@ describe('a longer limit', () => {
     const subject = waited(900, 1400, failed);
     const [first] = advised('slow-response', subject, [waited(310, 310), waited(520, 520)], { shows: last(subject) });
     expect(first!.kind).toBe('limit');
-    expect(first!.text).toBe('Let Find “card” wait up to 3.0 s');
+    expect(first!.text).toBe('Let Find “card” wait up to 4.5 s');
     expect(first!.because).toBe(
       'The wait gave up after 900 ms; what it waited for came 500 ms later; passing attempts needed 310 ms to 520 ms',
     );

@@ -5,8 +5,8 @@ import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownStep } from './case.ts';
 import { momentAt } from './told.ts';
 
-/** Twice the longest that was seen leaves room for what was not. */
-const room = 2;
+/** Three times the longest that was seen leaves room for what was not; a limit costs nothing while all is well. */
+const room = 3;
 
 /** Give the wait the time that the page was seen to need. */
 export const longerLimit: Adviser = (about) => {

@@ -96,8 +96,20 @@ describe('a remedy', () => {
         }),
       ]);
     expect(remedy('slow-response', waited(1400, failed), [waited(310)]).more).toEqual([
-      'wait until css "#card" is there up to 3 s every 50 ms',
+      'wait until css "#card" is there up to 4500 ms every 50 ms',
     ]);
+    const pressed = (ms: number, make: typeof told = told): Told =>
+      make([
+        ...opened(),
+        step(100, 100 + ms, {
+          action: 'press',
+          command: 'element click',
+          locator: css('#go'),
+          ...(make === failed ? { error: { code: 'timeout', message: 'timeout' } } : {}),
+        }),
+      ]);
+    // What the protocol calls a timeout is a page that did not load in time.
+    expect(remedy('slow-response', pressed(2000, failed), [pressed(80)]).more).toEqual(['limit page load 6 s']);
     const read = (value: string, make: typeof told = told): Told =>
       make([
         ...opened(),

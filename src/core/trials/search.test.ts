@@ -121,6 +121,21 @@ describe('a search', () => {
     expect(found.length).toBeGreaterThanOrEqual(4);
   });
 
+  it('goes a step further where it was found too near the edge', () => {
+    const world = (stressors: readonly Stressor[]): { same: number } => {
+      const ms = heldBack(stressors, 'GET /a');
+      return { same: ms >= 1500 ? 1 : ms >= 1150 ? 0.87 : 0 };
+    };
+    const found = [1, 2, 3, 4, 5, 6, 7, 8].flatMap((seed) =>
+      findingsOf(plan(), search(world, { seed }).tried).findings.slice(0, 1),
+    );
+    expect(found.length).toBeGreaterThanOrEqual(6);
+    // What stays near the edge failed every time there.
+    for (const { stressors, rate } of found)
+      expect(heldBack(stressors, 'GET /a') >= 1500 || rate.point === 1).toBe(true);
+    expect(found.some(({ stressors }) => heldBack(stressors, 'GET /a') >= 1500)).toBe(true);
+  });
+
   it('ends at once where every trial fails otherwise as it is', () => {
     const { tried, why } = search(() => ({ other: 1 }));
     expect(tried).toHaveLength(3);

@@ -1,7 +1,7 @@
 import { bareAddress } from '../../../core/formats/address.ts';
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import type { Keyed } from '../../../core/evidence/clocks.ts';
-import type { Loose, Place } from '../../../core/placing/place.ts';
+import type { Loose, Place } from '../../../core/placing/loose.ts';
 import type { SourcedSpan, TimedFile } from '../../../core/placing/told-spans.ts';
 import type { Attempt } from '../../../core/records.ts';
 import type { PlacingTools } from './tools.ts';

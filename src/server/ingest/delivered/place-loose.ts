@@ -1,6 +1,7 @@
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import { doubtOf } from '../../../core/placing/doubt.ts';
-import { placedFrom, placeFiles, type Loose, type Match, type Place } from '../../../core/placing/place.ts';
+import type { Loose, Place } from '../../../core/placing/loose.ts';
+import { placedFrom, placeFiles, type Match } from '../../../core/placing/place.ts';
 import { reportShift, type Allowed } from '../../../core/placing/report-clock.ts';
 import { spacing } from '../../../core/placing/summed-gaps.ts';
 import { coversMany, spansMany } from '../../../core/placing/share-out.ts';
