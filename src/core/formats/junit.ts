@@ -255,8 +255,9 @@ export class JunitReader {
       ...(host ? { host } : {}),
       ...((properties.worker ?? attributes.worker) ? { worker: properties.worker ?? attributes.worker } : {}),
     };
+    const browser = properties.browser ?? properties.browserName ?? properties.environment ?? '';
     const keyOf = (title: string): string =>
-      `${this.suites.map((one) => one.name).join('\n')}\n${suiteName}\n${title}\n${host ?? ''}`;
+      `${browser}\n${this.suites.map((one) => one.name).join('\n')}\n${suiteName}\n${title}\n${host ?? ''}`;
     const afterwards = this.isAfterwards(open, keyOf(name));
     this.lastKey = keyOf(name);
     const title = afterwards ? `${name} (teardown)` : name;

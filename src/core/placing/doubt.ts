@@ -15,7 +15,7 @@ export interface Doubted {
   /** What it says it covers, where that is known. */
   span?: { from: number; until: number } | undefined;
   /** Its times name no zone, and none is sure. */
-  zone?: ZoneGuess | undefined;
+  zone?: (Pick<ZoneGuess, 'minutes'> & { others: readonly { minutes: number }[] }) | undefined;
 }
 
 const nearMs = 3_600_000;
@@ -90,19 +90,30 @@ function between(
 ): Doubt {
   const [a, b] = [first, second].map((match) => places.find(({ id }) => id === match.place)!) as [Place, Place];
   const words = `it could be of ${name(a.id)} (${Math.round(first.score * 100)} %) or of ${name(b.id)} (${Math.round(second.score * 100)} %)`;
-  if (a.title === b.title && a.suite === b.suite && a.number !== b.number)
-    return { kind: 'tries', words, settles: 'the number of the try in its path (try-2), or a time, would settle it' };
-  if (a.title === b.title && a.suite === b.suite)
-    return {
-      kind: 'other-browser',
-      words,
-      settles: 'the browser’s name or the window’s size in its path would settle it',
-    };
+  const alike = a.title === b.title && a.suite === b.suite;
   if (timed && a.timed && b.timed && a.from < b.until && b.from < a.until)
     return {
       kind: 'parallel',
       words: `${words}: both ran at that time`,
-      settles: 'the test’s name or the worker’s number in its path would settle it',
+      settles: `the ${alike ? 'browser’s name' : 'test’s name'} or the worker’s number in its path would settle it`,
+    };
+  if (alike && a.environment.browser !== b.environment.browser)
+    return {
+      kind: 'other-browser',
+      words,
+      settles: 'the browser’s name in its path, or a time in its name, would settle it',
+    };
+  if (alike && a.number !== b.number)
+    return {
+      kind: 'tries',
+      words,
+      settles: 'the number of the try in its path (try-2), or a time in its name, would settle it',
+    };
+  if (alike)
+    return {
+      kind: 'other-browser',
+      words,
+      settles: 'the window’s size in its path, or a time in its name, would settle it',
     };
   if (timed)
     return {

@@ -36,7 +36,7 @@ export interface ZoneGuess {
 export const sureOfZone = 0.9;
 
 /** Zones that clocks are set to somewhere on earth, and how many there are for one of the whole hours. */
-const zonesOnEarth: readonly (readonly [minutes: number, share: number])[] = [
+export const zonesOnEarth: readonly (readonly [minutes: number, share: number])[] = [
   ...Array.from({ length: 27 }, (_, i) => [(i - 12) * 60, 1] as const),
   ...[330].map((one) => [one, 0.8] as const),
   ...[-210, -570, -150, 210, 270, 390, 570, 630].map((one) => [one, 0.3] as const),

@@ -1,5 +1,6 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
+import { isFailure } from '../../core/evidence/attempt.ts';
 import { placeByHand, nudge } from '../ingest/delivered/hand-placing.ts';
 import type { Services } from './context.ts';
 import { bodyAs, found, Problem } from './problem.ts';
@@ -8,16 +9,38 @@ const placeShape = Joi.object<{ attemptId?: string | null; aside?: boolean }>({
   attemptId: Joi.string().allow(null),
   aside: Joi.boolean(),
 }).or('attemptId', 'aside');
+const zoneShape = Joi.object<{ minutes: number }>({
+  minutes: Joi.number()
+    .integer()
+    .min(-14 * 60)
+    .max(14 * 60)
+    .required(),
+});
 const nudgeShape = Joi.object<{ offsetMs: number }>({ offsetMs: Joi.number().min(-1e9).max(1e9).required() });
 
 /** Files of deliveries: where they are placed, moved by hand, and how their clocks stand. */
-export function fileRoutes({ store, analysis, changes }: Services): Hono {
+export function fileRoutes({ store, analysis, changes, intakes }: Services): Hono {
   const app = new Hono();
 
   app.get('/runs/:id/files', (c) => {
     const id = c.req.param('id');
     found(store.runs.get(id), 'run', id);
     return c.json({ files: store.files.ofRun(id) });
+  });
+
+  app.post('/runs/:id/zone', async (c) => {
+    const id = c.req.param('id');
+    found(store.runs.get(id), 'run', id);
+    const { minutes } = await bodyAs(c, zoneShape);
+    const holders = (): (string | null)[] => store.files.ofRun(id).map(({ attemptId }) => attemptId);
+    const before = holders();
+    const result = await intakes.rezone(id, minutes);
+    // What is shared out may be of any attempt; those that failed are what is judged by it.
+    const sharing = store.files.ofRun(id).some(({ state }) => state === 'spread');
+    const failed = sharing ? store.attempts.ofRun(id).filter(({ outcome }) => isFailure(outcome)) : [];
+    for (const one of new Set([...before, ...holders(), ...failed.map((attempt) => attempt.id)]))
+      if (one) analysis.settle(one);
+    return c.json(result);
   });
 
   app.get('/attempts/:id/files', (c) => {

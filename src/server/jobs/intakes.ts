@@ -89,10 +89,17 @@ export class IntakeJobs {
       const why = this.closed ? 'Iskel is being stopped' : `${mostWaiting} deliveries wait already`;
       return Promise.reject(new TooManyDeliveries(`${why}; nothing of this one was kept, give it again later`));
     }
-    const job: IntakeJob = { id: newIntakeId(), fd: spool.fd, files: [...files], fields };
+    return this.queued(
+      spool,
+      { id: newIntakeId(), fd: spool.fd, files: [...files], fields },
+      files.slice(0, 5).map(({ name }) => name),
+    );
+  }
+
+  private queued(spool: Spooled, job: IntakeJob, names: string[]): Promise<IntakeResult> {
     this.states.set(job.id, {
       id: job.id,
-      names: files.slice(0, 5).map(({ name }) => name),
+      names,
       doing: 'Waiting for its turn',
       done: 0,
       of: null,
@@ -101,6 +108,14 @@ export class IntakeJobs {
       this.queue.push({ job, spool, done, fail });
       background('reading the next delivery', () => this.next());
     });
+  }
+
+  /** Sets the files of a run whose times name no zone to one, when its turn comes, and places them anew. */
+  rezone(runId: string, minutes: number): Promise<IntakeResult> {
+    const nothing: Spooled = { fd: -1, close: () => undefined };
+    return this.queued(nothing, { id: newIntakeId(), fd: -1, files: [], fields: {}, rezone: { runId, minutes } }, [
+      'files of a run, in another zone',
+    ]);
   }
 
   /** Stops a delivery; what it had brought is taken back. False when it is not under way. */

@@ -1,12 +1,18 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
-import type { EvidenceFile } from '../../core/records.ts';
+import type { DoubtKind, EvidenceFile } from '../../core/records.ts';
 import type { Sheet, SheetAttempt } from '../../core/sheet.ts';
+import Select from 'primevue/select';
+import { zonesOnEarth, zoneWords } from '../../core/placing/zones.ts';
 import { percent, plural, seconds } from '../words.ts';
 
 /** Files of this run: those that wait for a person first, then every placed one with why it is where it is. */
 const props = defineProps<{ files: EvidenceFile[]; sheet: Sheet; chosen: SheetAttempt | undefined }>();
-defineEmits<{ place: [file: string, attempt: string | null, aside?: boolean]; drag: [on: boolean] }>();
+defineEmits<{
+  place: [file: string, attempt: string | null, aside?: boolean];
+  drag: [on: boolean];
+  zone: [minutes: number];
+}>();
 
 const show = ref<'waiting' | 'all'>('waiting');
 const waiting = computed(() => props.files.filter((file) => file.state === 'waiting'));
@@ -35,6 +41,24 @@ function facts({ facts: f, size }: EvidenceFile): string {
   ];
   return parts.filter(Boolean).join(', ') || `${Math.ceil(size / 1024)} KiB`;
 }
+/** Files whose times name no zone, and the zones they were read in. */
+const zoneless = computed(() => props.files.filter((file) => file.facts.zone));
+const zones = computed(() => [...new Set(zoneless.value.map((file) => file.facts.zone!.minutes))]);
+const doubtful = computed(() => zoneless.value.filter((file) => file.facts.zone!.how === 'doubtful').length);
+const choices = [...zonesOnEarth]
+  .map(([minutes]) => ({ minutes, words: zoneWords(minutes) }))
+  .sort((a, b) => a.minutes - b.minutes);
+/** Where its candidates stand below, why none was taken is enough. */
+const short: Partial<Record<DoubtKind, string>> = {
+  parallel: 'several ran at that time',
+  between: 'its time lies where one ends and the next begins',
+  tries: 'it does not say of which try it is',
+  'other-browser': 'it does not say of which browser or window it is',
+  rivals: 'several fit as well',
+  little: 'what fits is not sure enough',
+};
+const doubtWords = ({ facts: { doubt } }: EvidenceFile): string =>
+  doubt ? (short[doubt.kind] ?? doubt.words) : 'neither its name, its time nor what is in it points to an attempt';
 const shown = (file: EvidenceFile): boolean => file.kind === 'picture';
 </script>
 
@@ -57,6 +81,30 @@ const shown = (file: EvidenceFile): boolean => file.kind === 'picture';
         >Drag a file onto a cell or an attempt in it, or use its buttons. Nothing is lost by moving it.</span
       >
     </div>
+    <div v-if="zoneless.length" class="zone">
+      <span
+        >{{ plural(zoneless.length, 'file tells', 'files tell') }} times without a zone, read as
+        <b>{{ zones.map(zoneWords).join(', ') }}</b><template v-if="doubtful"
+          >,
+          <span class="amber"
+            >{{ doubtful === zoneless.length ? 'which is' : `${doubtful} of them` }} doubtful</span
+          ></template
+        >.</span
+      >
+      <label
+        >Set all to
+        <Select
+          :model-value="zones.length === 1 ? zones[0] : undefined"
+          :options="choices"
+          option-label="words"
+          option-value="minutes"
+          placeholder="a zone"
+          size="small"
+          aria-label="Zone of times that name none"
+          @update:model-value="$emit('zone', $event as number)"
+      /></label>
+      <span v-if="zones.length === 1" class="soft">{{ zoneless[0]!.facts.zone!.words }}</span>
+    </div>
     <ul>
       <li
         v-for="file in listed.slice(0, 200)"
@@ -76,8 +124,9 @@ const shown = (file: EvidenceFile): boolean => file.kind === 'picture';
         </div>
         <div class="why">
           <template v-if="file.state === 'waiting'">
-            <span v-if="!file.candidates.length" class="soft"
-              >Neither its name, its time nor what is in it points to an attempt.</span
+            <span class="doubt"
+              >{{ doubtWords(file) }}.
+              <span v-if="file.facts.doubt" class="soft settles">{{ file.facts.doubt.settles }}.</span></span
             >
             <button
               v-for="one in file.candidates.slice(0, 3)"
@@ -151,6 +200,23 @@ const shown = (file: EvidenceFile): boolean => file.kind === 'picture';
 }
 .top > span {
   margin-left: auto;
+}
+.zone {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  align-items: center;
+  border-top: 1px solid var(--line);
+  padding: 4px 12px;
+}
+.doubt::first-letter {
+  text-transform: uppercase;
+}
+.settles {
+  display: block;
+}
+.settles::first-letter {
+  text-transform: uppercase;
 }
 ul {
   max-height: 300px;

@@ -176,6 +176,15 @@ async function place(file: string, attemptId: string | null, aside = false): Pro
     tell('The file could not be moved', problem);
   }
 }
+/** Sets what names no zone to one; the files are placed anew by it. */
+async function setZone(minutes: number): Promise<void> {
+  try {
+    await api('POST', `/runs/${id}/zone`, { minutes });
+    await load();
+  } catch (problem) {
+    tell('The zone could not be set', problem);
+  }
+}
 function clear(): void {
   words.value = tag.value = environment.value = family.value = '';
   show.value = 'all';
@@ -280,6 +289,7 @@ const familyName = computed(() => run.value?.families.find((one) => one.id === f
         :chosen="toOpen(chosen)"
         @place="place"
         @drag="receiving = $event"
+        @zone="setZone"
       />
       <SheetOrder v-if="view === 'order'" :sheet="sheet" :from="run.from" :untimed="untimed" />
       <SheetPlaces v-else-if="view === 'places'" :sheet="sheet" :rows="rows" />

@@ -1,5 +1,5 @@
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
-import { doubtOf } from '../../../core/placing/doubt.ts';
+import { doubtOf, type Doubted } from '../../../core/placing/doubt.ts';
 import type { Loose, Place } from '../../../core/placing/loose.ts';
 import { placedFrom, placeFiles, type Match } from '../../../core/placing/place.ts';
 import { reportShift, type Allowed } from '../../../core/placing/report-clock.ts';
@@ -13,7 +13,7 @@ import { Pictures } from './pictures.ts';
 import type { LooseFile } from './read-loose.ts';
 import { alignTimed, alignVideos } from './set-clocks.ts';
 import { settleDeliveryZones } from './settle-zones.ts';
-import { rowOf, type Placed } from './placed.ts';
+import { keep, rowOf, type Placed } from './placed.ts';
 import { shareOut } from './share-out.ts';
 import type { PlacingTools } from './tools.ts';
 
@@ -97,7 +97,7 @@ export async function placeEntries(
   await alignVideos(tools, rows, pictures);
   alignTimed(tools, rows);
   store.inPieces(rows, ({ file, events, attempt }) => {
-    if (!store.files.add(file) || !attempt) return;
+    if (!keep(tools, file, out.touched) || !attempt) return;
     store.events.write(attempt.id, materialise(file, events, attempt, { offsetMs: file.offsetMs ?? 0 }));
     out.attached++;
     out.touched.add(attempt.id);
@@ -138,12 +138,10 @@ function settleSpan(entry: LooseEntry, attempt: Attempt | undefined): void {
     file.facts = { ...file.facts, from: best.from, until: best.until, told: best.source };
 }
 
-const guessOf = ({
-  facts: { zone },
-}: LooseFile): { minutes: number; probability: number; others: { minutes: number; probability: number }[] } => ({
+/** The zones that its times may be of. */
+const guessOf = ({ facts: { zone } }: LooseFile): Doubted['zone'] => ({
   minutes: zone!.minutes,
-  probability: 0,
-  others: (zone!.others ?? []).map((minutes) => ({ minutes, probability: 0 })),
+  others: (zone!.others ?? []).map((minutes) => ({ minutes })),
 });
 
 /** Whether a log, HAR, trace or video is of several attempts, one after the other. */

@@ -1,5 +1,6 @@
 import { fitClock, pairEvents, type Keyed } from '../../../core/evidence/clocks.ts';
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
+import { timesInPath } from '../../../core/placing/name-times.ts';
 import { reportShift } from '../../../core/placing/report-clock.ts';
 import { areOwnTimes, clockOf, settleZones, spansOf, type Zones } from '../../../core/placing/told-spans.ts';
 import { zoneWords, type Span } from '../../../core/placing/zones.ts';
@@ -71,6 +72,7 @@ export function settleDeliveryZones(
     if (entry.file.facts.zone?.how === 'doubtful')
       entry.spans = entry.spans.filter(({ source }) => source !== 'content');
   }
+  for (const entry of entries) tellZoneOfName(entry, zones, asked);
   for (const entry of entries) setRight(entry, entries, attempts);
   return zones;
 }
@@ -136,6 +138,26 @@ function setOnZone(entry: LooseEntry, zones: Zones, told: number | null | undefi
   };
   shift(entry, -minutes * 60_000);
   file.facts = { ...file.facts, zone };
+}
+
+/** The zone of a time in a name, or in an archive’s list, that names none. */
+function tellZoneOfName(entry: LooseEntry, zones: Zones, asked: number | undefined): void {
+  const { file, spans } = entry;
+  if (file.facts.zone || spans[0]?.source === 'content') return;
+  const [named] = timesInPath(file.name);
+  const source = named && !named.zoned ? 'name' : !named && file.modifiedLocal ? 'written' : undefined;
+  const found = source && zones.clocks.get(clockOf({ path: file.name }, source));
+  if (!found) return;
+  const { minutes, sure, others } = found;
+  file.facts = {
+    ...file.facts,
+    zone: {
+      minutes,
+      how: asked !== undefined ? 'asked' : sure ? 'found' : 'doubtful',
+      words: `${source === 'name' ? 'the time in its name' : 'the archive’s time of it'} names no zone; ${sure ? 'read as' : 'perhaps'} ${zoneWords(minutes)}`,
+      ...(others.length ? { others: others.map((one) => one.minutes) } : {}),
+    },
+  };
 }
 
 function shift({ file }: LooseEntry, by: number): void {

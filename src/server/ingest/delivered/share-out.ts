@@ -3,7 +3,7 @@ import { browserIn, sizeIn, workerIn } from '../../../core/placing/words.ts';
 import type { Attempt } from '../../../core/records.ts';
 import type { LooseEntry } from './loose-entry.ts';
 import { firstTiming, materialise } from './materialise.ts';
-import { rowOf, type Placed } from './placed.ts';
+import { keep, rowOf, type Placed } from './placed.ts';
 import type { PlacingTools } from './tools.ts';
 
 /** Lays a log, HAR, trace or video of the whole run on every attempt in whose time its parts fall. */
@@ -23,7 +23,7 @@ export function shareOut(tools: PlacingTools, entry: LooseEntry, attempts: reado
     offsetHow: ['by the times written in it', zone?.words, skew?.words].filter(Boolean).join('; '),
   });
   const parts: [string, EvidenceEvent[]][] = [];
-  let used = 0;
+  const used = new Set<EvidenceEvent>();
   const ordered = [...file.events].sort((a, b) => a.at - b.at);
   for (const attempt of attempts) {
     if (attempt.labels.untimed || !mayBeOf(file.name, attempt)) continue;
@@ -36,7 +36,7 @@ export function shareOut(tools: PlacingTools, entry: LooseEntry, attempts: reado
     }
     const part = ordered.filter((event) => event.at >= attempt.startedAt && event.at <= end);
     if (!part.length) continue;
-    used += part.length;
+    for (const event of part) used.add(event);
     parts.push([attempt.id, materialise(row, part, attempt, { offsetMs: 0 })]);
   }
   if (!parts.length) {
@@ -52,9 +52,9 @@ export function shareOut(tools: PlacingTools, entry: LooseEntry, attempts: reado
     row.reasons = [
       file.kind === 'video'
         ? `it was filmed over ${parts.length} attempts`
-        : `its times cover ${parts.length} attempts; ${used} of its ${file.events.length} entries fall in one`,
+        : `its times cover ${parts.length} attempts; ${used.size} of its ${file.events.length} entries fall in one`,
     ];
-  if (!store.together(() => store.files.add(row))) return;
+  if (!store.together(() => keep(tools, row, out.touched))) return;
   store.inPieces(parts, ([attempt, part]) => {
     store.events.write(attempt, part);
     out.touched.add(attempt);

@@ -21,6 +21,8 @@ export interface PlacingTools extends IntakeTools {
   reportOf?: ReadonlyMap<string, string>;
   /** Attempts whose starts a report only added up, set apart by what the files show: within how many ms. */
   spaced?: Map<string, number>;
+  /** The files are kept already, and are placed anew. */
+  again?: boolean;
   tell(doing: string, done: number, of: number | null): void;
   trouble(name: string, message: string): void;
 }

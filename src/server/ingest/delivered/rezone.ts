@@ -1,0 +1,75 @@
+import type { EvidenceEvent } from '../../../core/evidence/event.ts';
+import { zoneWords } from '../../../core/placing/zones.ts';
+import type { EvidenceFile, IntakeResult } from '../../../core/records.ts';
+import type { LooseEntry } from './loose-entry.ts';
+import { placeEntries } from './place-loose.ts';
+import type { LooseFile } from './read-loose.ts';
+import { shifted } from './settle-zones.ts';
+import type { IntakeTools } from './tools.ts';
+
+/** Files of a run that are looked through. */
+const mostFiles = 1_000_000;
+
+export interface Rezone {
+  runId: string;
+  /** Minutes east of UTC. */
+  minutes: number;
+}
+
+/**
+ * Sets all files of a run whose times name no zone to one zone, as a person said, and places them anew; those placed by
+ * hand stay where they are. Each file changes in one transaction: until then it is what it was.
+ */
+export async function rezone(tools: IntakeTools, id: string, { runId, minutes }: Rezone): Promise<IntakeResult> {
+  const { store } = tools;
+  const result: IntakeResult = { runId, attempts: 0, attached: 0, unmatched: [], problems: [] };
+  const files = store.files
+    .ofRun(runId, mostFiles)
+    .filter(({ facts, placedBy, state }) => facts.zone && placedBy !== 'hand' && state !== 'put aside');
+  const entries: LooseEntry[] = [];
+  for (const file of files) {
+    const held = isEvents(file) ? (JSON.parse((await store.blobs.read(file.blob)).toString()) as EvidenceEvent[]) : [];
+    entries.push({ id: file.id, blob: file.blob, file: asRead(file, held, minutes), spans: [], speaksOf: new Map() });
+  }
+  if (!entries.length) return result;
+  const placed = await placeEntries(
+    {
+      ...tools,
+      id,
+      runId,
+      attachments: new Map(),
+      again: true,
+      tell: (doing, done, of) => tools.progress({ doing, done, of }),
+      trouble: (name, message) => result.problems.push({ name, line: null, message }),
+    },
+    entries,
+    undefined,
+  );
+  result.attached = placed.attached;
+  result.unmatched = placed.waiting;
+  return result;
+}
+
+const isEvents = ({ kind }: EvidenceFile): boolean => kind === 'log' || kind === 'har' || kind === 'trace';
+
+/** A kept file as it was when it had just been read, in another zone. */
+function asRead(file: EvidenceFile, held: readonly EvidenceEvent[], minutes: number): LooseFile {
+  const { zone, doubt: _, skew, ...facts } = file.facts;
+  const before = zone!.minutes * 60_000 - (skew?.ms ?? 0);
+  const by = before - minutes * 60_000;
+  return {
+    name: file.name,
+    kind: file.kind,
+    bytes: Buffer.alloc(0),
+    size: file.size,
+    mime: facts.mime ?? 'application/json',
+    events: shifted(held, -minutes * 60_000),
+    problems: [],
+    facts: {
+      ...facts,
+      ...(facts.from === undefined ? {} : { from: facts.from + by }),
+      ...(facts.until === undefined ? {} : { until: facts.until + by }),
+      zone: { minutes, how: 'asked', words: `read as ${zoneWords(minutes)}, as was asked for` },
+    },
+  };
+}
