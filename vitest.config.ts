@@ -9,6 +9,7 @@ const calm = [
   'tests/intake/hostile.test.ts',
   'tests/intake/placing.test.ts',
   'tests/intake/zones.test.ts',
+  'tests/intake/mp4.test.ts',
   'tests/intake/webm.test.ts',
   'tests/standing/patterns.test.ts',
 ];

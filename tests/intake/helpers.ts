@@ -92,6 +92,30 @@ export function film(shots: readonly { bytes: Buffer; ms: number }[], rate = 25)
   return bytes;
 }
 
+/** A film as MP4, whole or in fragments. */
+export function asMp4(webm: Buffer, flags: readonly string[] = []): Buffer {
+  const folder = mkdtempSync(join(tmpdir(), 'iskel-film-'));
+  const [from, to] = [join(folder, 'in.webm'), join(folder, 'out.mp4')];
+  writeFileSync(from, webm);
+  const coded = [
+    '-c:v',
+    'libx264',
+    '-preset',
+    'ultrafast',
+    '-bf',
+    '2',
+    '-pix_fmt',
+    'yuv420p',
+    '-fps_mode',
+    'passthrough',
+  ];
+  const done = spawnSync('ffmpeg', ['-v', 'error', '-i', from, ...coded, ...flags, '-metadata', 'title=Deniz', to]);
+  if (done.status !== 0) throw new Error(done.stderr.toString());
+  const bytes = readFileSync(to);
+  rmSync(folder, { recursive: true });
+  return bytes;
+}
+
 /** Draws that repeat themselves from their seed. */
 export function drawer(seed: number): (most: number) => number {
   let state = seed;

@@ -20,8 +20,15 @@ export function holds(actual: string, comparison: Comparison, value: string): bo
       return linearPattern(value).fits(actual);
     case 'does not match':
       return !linearPattern(value).fits(actual);
+    case 'reads':
+      return bare(actual) === bare(value);
+    case 'does not read':
+      return bare(actual) !== bare(value);
   }
 }
+
+/** Where an element holds others, its text has spaces or lines between them, or none, depending on who reads it. */
+const bare = (text: string): string => text.replace(/\s+/g, '');
 
 /** The number a text begins with, past a currency sign; separators of thousands are left out. */
 export function numberOf(text: string): number {

@@ -63,6 +63,8 @@ export const comparisons = [
   'does not contain',
   'matches',
   'does not match',
+  'reads',
+  'does not read',
 ] as const;
 export type Comparison = (typeof comparisons)[number];
 

@@ -1,22 +1,9 @@
+import type { VideoStructure } from './video-structure.ts';
+
 /**
  * WebM and Matroska, read for their structure: size, codec, duration and the time of every frame.
  * After RFC 8794 (EBML) and RFC 9559 (Matroska). A file that breaks off is read as far as it goes.
  */
-export interface Webm {
-  width: number;
-  height: number;
-  codec: string;
-  /** ms; from the header, or to the end of the last frame when the header lacks it. */
-  durationMs: number;
-  durationTold: boolean;
-  /** Times of the frames, ms from the video's start, ascending. */
-  frames: number[];
-  /** Epoch ms at which it says it was written; absent when it does not. */
-  writtenAt?: number;
-  /** What is missing, when the file breaks off or is broken inside. */
-  problem?: string;
-}
-
 const ids = {
   ebml: 0x1a45dfa3,
   segment: 0x18538067,
@@ -108,9 +95,9 @@ const float = (b: Uint8Array, { data, end }: Element): number => {
 };
 
 /** @throws Error when it is no WebM at all, or has no video in it */
-export function readWebm(b: Uint8Array): Webm {
+export function readWebm(b: Uint8Array): VideoStructure {
   if (!isWebm(b)) throw new Error('this is no WebM or Matroska file');
-  const out: Webm = { width: 0, height: 0, codec: '', durationMs: 0, durationTold: false, frames: [] };
+  const out: VideoStructure = { width: 0, height: 0, codec: '', durationMs: 0, durationTold: false, frames: [] };
   let scale = 1_000_000;
   let ticks = 0;
   let clusterTime = 0;

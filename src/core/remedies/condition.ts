@@ -93,7 +93,7 @@ export function conditionsOff({ evidence }: Told, at: number): Condition[] {
           line,
           `text≠${text}`,
           `${name} reads something else than ${quote(text)}`,
-          ask.value('text', 'is not', text),
+          ask.value('text', 'does not read', text),
           (one) => (one.node === null ? false : one.text === undefined ? undefined : one.text !== text),
         ),
       );
@@ -166,7 +166,7 @@ function ofElement(line: Lifeline, called: string, state: ElementState): Conditi
         `text=${state.text}`,
         // What it is called is what it reads: then its locator says which it is.
         `${state.text === called ? quote(line.locator.replace(/^css=/, '')) : name} reads ${quote(state.text)}`,
-        ask.value('text', 'is', state.text),
+        ask.value('text', 'reads', state.text),
         there((one) => (one.text === undefined ? undefined : one.text === state.text)),
       ),
     );

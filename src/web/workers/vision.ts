@@ -1,5 +1,5 @@
 import { comparePictures, findingsOf, type Finding, type Pixels, type Region } from '../../core/vision/compare.ts';
-import { readWebm } from '../../core/formats/webm.ts';
+import { readVideo } from '../../core/formats/video.ts';
 
 /** What is asked of the worker, and what it answers. */
 export type VisionAsk =
@@ -57,7 +57,7 @@ async function compare(one: string, other: string): Promise<Compared> {
 
 async function frames(film: string): Promise<{ times: number[]; problem?: string }> {
   const answer = await fetch(film);
-  const read = readWebm(new Uint8Array(await answer.arrayBuffer()));
+  const read = readVideo(new Uint8Array(await answer.arrayBuffer()));
   return { times: read.frames, ...(read.problem ? { problem: read.problem } : {}) };
 }
 

@@ -1,4 +1,4 @@
-import { isWebm } from '../../../core/formats/webm.ts';
+import { videoMime } from '../../../core/formats/video.ts';
 import { encodingOf, type Source } from './source.ts';
 
 /** What a file is, by what is in it; names only help where the content says nothing. */
@@ -27,7 +27,7 @@ export function classify(source: Source): SourceKind {
   if (head[0] === 0x50 && head[1] === 0x4b && (head[2] === 3 || head[2] === 5)) return 'zip';
   if (head[0] === 0x1f && head[1] === 0x8b) return 'gzip';
   if (head.length > 262 && head.toString('latin1', 257, 262) === 'ustar') return 'tar';
-  if (isWebm(head)) return 'video';
+  if (videoMime(head)) return 'video';
   if (
     (head.length > 4 && head.readUInt32BE(0) === 0x89504e47) ||
     (head[0] === 0xff && head[1] === 0xd8 && head[2] === 0xff) ||

@@ -1,5 +1,6 @@
 import sharp from 'sharp';
-import type { Webm } from '../../../core/formats/webm.ts';
+import type { VideoMime } from '../../../core/formats/video.ts';
+import type { VideoStructure } from '../../../core/formats/video-structure.ts';
 import type { Shot } from '../../../core/vision/align.ts';
 import { thumbHeight, thumbSize, thumbWidth, type Thumb } from '../../../core/vision/thumb.ts';
 import { runFfmpeg } from '../../ffmpeg.ts';
@@ -26,7 +27,12 @@ export async function thumbOf(bytes: Buffer): Promise<Thumb> {
  * @param env with the mark by which the process is ended with its server
  * @throws Error in words when the file cannot be decoded
  */
-export async function framesOf(path: string, video: Webm, env: NodeJS.ProcessEnv = process.env): Promise<Shot[]> {
+export async function framesOf(
+  path: string,
+  video: VideoStructure,
+  env: NodeJS.ProcessEnv = process.env,
+  mime: VideoMime = 'video/webm',
+): Promise<Shot[]> {
   const every = Math.max(1, Math.ceil(video.frames.length / mostFrames));
   const filter = `${every > 1 ? `select=not(mod(n\\,${every})),` : ''}scale=${thumbWidth}:${thumbHeight}:flags=area,format=gray`;
   const args = [
@@ -38,7 +44,7 @@ export async function framesOf(path: string, video: Webm, env: NodeJS.ProcessEnv
     '-protocol_whitelist',
     'file',
     '-f',
-    'matroska',
+    mime === 'video/mp4' ? 'mov' : 'matroska',
     '-i',
     path,
     '-an',

@@ -1,3 +1,4 @@
+import type { VideoMime } from '../../../core/formats/video.ts';
 import type { Likeness, Match } from '../../../core/placing/place.ts';
 import type { Shot } from '../../../core/vision/align.ts';
 import { difference, type Thumb } from '../../../core/vision/thumb.ts';
@@ -60,12 +61,15 @@ export class Pictures {
     if (known) return known;
     const { file, blob } = this.entries.get(id)!;
     this.tools.tell(`Looking at ${file.name}`, this.frames.size, null);
-    const made = await framesOf(this.tools.store.blobs.place(blob), file.video!, this.tools.env).catch(
-      (error: Error) => {
-        this.tools.trouble(file.name, error.message);
-        return [];
-      },
-    );
+    const made = await framesOf(
+      this.tools.store.blobs.place(blob),
+      file.video!,
+      this.tools.env,
+      file.facts.mime as VideoMime,
+    ).catch((error: Error) => {
+      this.tools.trouble(file.name, error.message);
+      return [];
+    });
     this.frames.set(id, made);
     return made;
   }

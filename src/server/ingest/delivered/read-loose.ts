@@ -4,7 +4,8 @@ import { readHar } from '../../../core/formats/har.ts';
 import { readLog, type LogOptions, type LogText } from '../../../core/formats/log-text.ts';
 import { readPicture, withoutTexts } from '../../../core/formats/picture.ts';
 import { readVtt } from '../../../core/formats/vtt.ts';
-import { readWebm, withoutWebmTexts, type Webm } from '../../../core/formats/webm.ts';
+import { readVideo, videoMime, withoutVideoTexts } from '../../../core/formats/video.ts';
+import type { VideoStructure } from '../../../core/formats/video-structure.ts';
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import type { Masker } from '../../../core/evidence/masking.ts';
 import type { FileFacts, FileKind } from '../../../core/records.ts';
@@ -24,7 +25,7 @@ export interface LooseFile {
   mime: string;
   /** Its events, times in epoch ms; cues and texts, which tell none, in ms of their own clock. */
   events: EvidenceEvent[];
-  video?: Webm;
+  video?: VideoStructure;
   modifiedAt?: number;
   /** That is what a clock on a wall showed, read as UTC. */
   modifiedLocal?: boolean;
@@ -73,14 +74,15 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
     }
     case 'video': {
       const read = whole(source, mostVideo);
-      const video = readWebm(read);
+      const video = readVideo(read);
+      const mime = videoMime(read)!;
       const { width, height, durationMs, frames, problem } = video;
       const from = video.writtenAt;
       return {
         ...base,
         kind: 'video',
         facts: {
-          mime: 'video/webm',
+          mime,
           width,
           height,
           durationMs,
@@ -88,9 +90,9 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
           ...(from === undefined ? {} : { from, until: from + durationMs }),
           ...(problem ? { problem } : {}),
         },
-        bytes: Buffer.from(withoutWebmTexts(read)),
+        bytes: Buffer.from(withoutVideoTexts(read)),
         size: read.length,
-        mime: 'video/webm',
+        mime,
         events: [],
         video,
         problems: problem ? [{ line: null, message: problem }] : [],
