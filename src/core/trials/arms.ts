@@ -1,7 +1,7 @@
 import type { CauseCode } from '../causes/cause.ts';
 import type { Drill } from '../drill/drill.ts';
 import { printStatement } from '../drill/print.ts';
-import { shorten } from '../evidence/labels.ts';
+import { duration, shorten } from '../evidence/labels.ts';
 import type { Arm } from './search.ts';
 import { stepsOf } from './stressed-drill.ts';
 import { atDose, dataShapes, kindsOfStressor, stressKey, type Stressor, type StressorKind } from './stressor.ts';
@@ -23,6 +23,8 @@ export interface Grounds {
   /** What the failing step's target waits for, nearest first. */
   sources: readonly string[];
   requests: readonly KnownRequest[];
+  /** Requests that took much longer in the attempt that failed than in those that passed, the nearest to its end first. */
+  slowed?: readonly { key: string; took: number; usually: number }[];
   /** Window in which it failed. */
   window?: { width: number; height: number };
   /** Epoch ms, for edges of the calendar. */
@@ -43,7 +45,7 @@ const mostArms = 80;
 /** What may provoke the failure, the likeliest first: what suspects and sources suggest, then the general. */
 export function armsFor(grounds: Grounds): Arm[] {
   const { can, allow, forbid } = grounds;
-  const drafts = [...fromSources(grounds), ...fromSuspects(grounds), ...general(grounds)]
+  const drafts = [...fromSources(grounds), ...fromSlowed(grounds), ...fromSuspects(grounds), ...general(grounds)]
     .filter(({ stressor }) => !allow || allow.includes(stressor.kind))
     .filter(({ stressor }) => !forbid?.includes(stressor.kind) && can(stressor))
     .flatMap(withDoses);
@@ -76,6 +78,15 @@ function fromSources({ sources }: Grounds): Draft[] {
     stressor: hold(key),
     why: `the failing step’s target waits for ${key}`,
     prior: 0.8 * 0.75 ** i,
+  }));
+}
+
+/** What came late where it failed may be what makes it fail, whatever is suspected. */
+function fromSlowed({ slowed = [] }: Grounds): Draft[] {
+  return slowed.map(({ key, took, usually }, i) => ({
+    stressor: hold(key),
+    why: `${key} took ${duration(took)} in the attempt that failed, ${duration(usually)} at most in those that passed`,
+    prior: 0.6 * 0.75 ** i,
   }));
 }
 

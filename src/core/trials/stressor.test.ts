@@ -131,6 +131,14 @@ describe('what is tried', () => {
     expect(second).toMatchObject({ stressors: [{ kind: 'hold', request: 'GET /api/fare' }] });
     expect(second!.why).toContain('Checked before settled');
   });
+  it('holds what came late where it failed, whatever is suspected', () => {
+    const slowed = [{ key: 'GET /fragments/saving', took: 1040, usually: 32 }];
+    const [, second] = armsFor({ ...grounds, suspects: [], slowed });
+    expect(second).toMatchObject({ stressors: [{ kind: 'hold', request: 'GET /fragments/saving', ms: 1200 }] });
+    expect(second!.why).toBe(
+      'GET /fragments/saving took 1.0 s in the attempt that failed, 32 ms at most in those that passed',
+    );
+  });
   it('holds each thing once, and nothing that is forbidden or cannot be done', () => {
     const keys = armsFor(grounds).map(({ stressors }) => stressKey(stressors));
     expect(new Set(keys).size).toBe(keys.length);

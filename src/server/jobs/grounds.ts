@@ -1,3 +1,4 @@
+import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { causeNames } from '../../core/causes/cause.ts';
 import { requestKey } from '../../core/contrast/sketch.ts';
 import type { Drill } from '../../core/drill/drill.ts';
@@ -10,7 +11,7 @@ import type { Store } from '../store/store.ts';
 const leastLikely = 0.03;
 const mostSuspects = 4;
 /** So many passing attempts show which requests the test makes. */
-const mostPassing = 2;
+const mostPassing = 3;
 
 /** What is known of a drill's failure before anything is tried: from the attempt it was made of, and from those that pass. */
 export function groundsOf(store: Store, stored: StoredDrill, drill: Drill): Omit<Grounds, 'can' | 'now'> {
@@ -19,11 +20,13 @@ export function groundsOf(store: Store, stored: StoredDrill, drill: Drill): Omit
   const keys = new Map<string, string>();
   const requests = new Map<string, KnownRequest>();
   const others = store.attempts.passingOf(attempt.test.id, mostPassing);
+  const took = { failing: new Map<string, Took>(), passing: new Map<string, Took>() };
   for (const id of [attempt.id, ...others])
     for (const event of store.events.recorded(id)) {
       if (event.lane !== 'network') continue;
       const key = requestKey(event);
       if (id === attempt.id) keys.set(event.id, key);
+      if (event.data.own) longest(id === attempt.id ? took.failing : took.passing, key, event);
       const { own, type = '' } = event.data;
       if (!isOrnament(type) || !own) requests.set(key, requests.get(key) ?? { key, own, type });
     }
@@ -45,6 +48,38 @@ export function groundsOf(store: Store, stored: StoredDrill, drill: Drill): Omit
       .filter(({ kind }) => kind !== 'act')
       .map(({ key }) => key),
     requests: [...requests.values()],
+    slowed: slowedOf(took.failing, took.passing),
     ...(width && height ? { window: { width, height } } : {}),
   };
+}
+
+interface Took {
+  ms: number;
+  /** When it had answered, on its attempt’s clock. */
+  at: number;
+}
+
+/** A request is slow against the longest it took elsewhere: by so much, and so many times. */
+const slower = { byMs: 300, times: 3 } as const;
+const mostSlowed = 4;
+
+function longest(all: Map<string, Took>, key: string, event: EvidenceEvent): void {
+  const at = event.until ?? event.at;
+  const ms = at - event.at;
+  if (ms >= (all.get(key)?.ms ?? 0)) all.set(key, { ms, at });
+}
+
+function slowedOf(
+  failing: ReadonlyMap<string, Took>,
+  passing: ReadonlyMap<string, Took>,
+): NonNullable<Grounds['slowed']> {
+  return [...failing]
+    .flatMap(([key, { ms, at }]) => {
+      const usually = passing.get(key)?.ms;
+      if (usually === undefined || ms < usually + slower.byMs || ms < usually * slower.times) return [];
+      return [{ key, took: ms, usually, at }];
+    })
+    .sort((a, b) => b.at - a.at)
+    .slice(0, mostSlowed)
+    .map(({ key, took, usually }) => ({ key, took, usually }));
 }
