@@ -24,7 +24,7 @@ const advisers: Record<CauseCode, readonly Adviser[]> = {
   'navigation-race': [replacePause, afterArrival, waitFor, untilQuiet],
   'moving-target': [replacePause, waitFor, untilQuiet],
   'slow-response': [longerLimit],
-  'replaced-element': [findAgain, untilQuiet],
+  'replaced-element': [findAgain, waitFor, untilQuiet],
   'loose-locator': [lastingLocator, waitFor, untilQuiet],
   'brittle-locator': [lastingLocator],
   'covered-target': [replacePause, waitFor, untilQuiet],

@@ -1,3 +1,4 @@
+import { dotnetRoot } from '../../../core/formats/dotnet.ts';
 import { videoMime } from '../../../core/formats/video.ts';
 import { encodingOf, type Source } from './source.ts';
 
@@ -9,6 +10,7 @@ export type SourceKind =
   | 'picture'
   | 'video'
   | 'junit'
+  | 'dotnet'
   | 'tap'
   | 'json'
   | 'json-lines'
@@ -20,6 +22,8 @@ export type SourceKind =
   | 'unknown';
 
 const headSize = 64 * 1024;
+/** Result files of .NET runners without a declaration. */
+const dotnetStart = /^<(?:TestRun|test-run|assemblies|assembly)[\s>]/;
 
 export function classify(source: Source): SourceKind {
   if (source.size === 0) return 'empty';
@@ -43,8 +47,9 @@ export function classify(source: Source): SourceKind {
   const start = text.trimStart();
   if (!start) return 'empty';
   if (start.startsWith('WEBVTT')) return 'cues';
-  if (/^<\?xml|^<!--|^<!DOCTYPE|^<testsuites?\b/i.test(start)) {
+  if (/^<\?xml|^<!--|^<!DOCTYPE|^<testsuites?\b/i.test(start) || dotnetStart.test(start)) {
     if (/<testsuites?[\s>]/.test(start)) return 'junit';
+    if (dotnetRoot.test(start)) return 'dotnet';
     if (/<!doctype html|<html[\s>]/i.test(start)) return 'markup';
     return 'xml';
   }

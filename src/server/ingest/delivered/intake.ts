@@ -7,6 +7,7 @@ import { eventsOf } from '../../../core/evidence/event.ts';
 import { numberHash } from '../../../core/evidence/hash.ts';
 import type { Masker } from '../../../core/evidence/masking.ts';
 import type { FrameRules } from '../../../core/failures/stack.ts';
+import { DotnetReader } from '../../../core/formats/dotnet.ts';
 import { JunitReader } from '../../../core/formats/junit.ts';
 import type { ReportCase } from '../../../core/formats/report.ts';
 import { readTap } from '../../../core/formats/tap.ts';
@@ -53,7 +54,7 @@ export class Intake {
     let gathered: Gathered[] = [];
     try {
       gathered = await gather(sources, (name, message) => this.trouble(name, null, message));
-      const reports = gathered.filter(({ kind }) => kind === 'junit' || kind === 'tap');
+      const reports = gathered.filter(({ kind }) => kind === 'junit' || kind === 'dotnet' || kind === 'tap');
       const packs = gathered.filter(({ kind }) => kind === 'zip');
       const loose = gathered.filter((one) => !reports.includes(one) && !packs.includes(one));
       for (const one of packs) await this.pack(one.source);
@@ -140,8 +141,9 @@ export class Intake {
   private report({ source, kind }: Gathered, fields: IntakeFields): void {
     const writer = new ReportWriter(this, source, fields);
     const tell = (): void => this.tell(`Reading ${source.name}`, writer.count, null);
-    if (kind === 'junit') {
-      const reader = new JunitReader((one) => {
+    if (kind === 'junit' || kind === 'dotnet') {
+      const Reader = kind === 'junit' ? JunitReader : DotnetReader;
+      const reader = new Reader((one) => {
         writer.take(one);
         tell();
       }, fields);
