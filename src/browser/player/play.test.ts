@@ -275,6 +275,13 @@ describe('the rest of the language', () => {
     ]);
   });
 
+  it('takes as long on its way to a place as the test did', async () => {
+    await play('hover 5, 6 over 300 ms\nclick right 5, 6 over 1500 ms');
+    expect(sent.map((line) => [...line.matchAll(/"duration":(\d+)/g)].map((found) => found[1]).join())).toEqual(
+      expect.arrayContaining(['300', '1500']),
+    );
+  });
+
   it('looks up by what a person sees', async () => {
     await play(
       'press role "button" named "Save"\npress shown "Fares"\ntype "Ada" into label "Name"\npress test id "pay"',

@@ -106,9 +106,9 @@ export class Player {
       case 'press':
         return void (await page.onElement(s.target, 'POST', 'click'));
       case 'click':
-        return void (await act(clicking(await page.point(s.at), s.how)));
+        return void (await act(clicking(await page.point(s.at), s.how, s.overMs)));
       case 'hover':
-        return void (await act(hovering(await page.point(s.at))));
+        return void (await act(hovering(await page.point(s.at), s.overMs)));
       case 'drag':
         return void (await act(dragging(await page.point(s.from), await page.point(s.to))));
       case 'drag by':

@@ -25,12 +25,13 @@ export const middleOf = (element: Record<string, string>): Point => ({
   y: 0,
 });
 
-export const hovering = (at: Point): Record<string, unknown> => mouse([move(at)]);
+export const hovering = (at: Point, overMs = 0): Record<string, unknown> => mouse([move(at, overMs)]);
 
-export function clicking(at: Point, how?: keyof typeof buttons): Record<string, unknown> {
+/** @param overMs how long the pointer is on its way: a page may change meanwhile */
+export function clicking(at: Point, how?: keyof typeof buttons, overMs = 0): Record<string, unknown> {
   const button = how ? buttons[how] : 0;
   const once = [down(button), up(button)];
-  return mouse([move(at), ...once, ...(how === 'twice' ? once : [])]);
+  return mouse([move(at, overMs), ...once, ...(how === 'twice' ? once : [])]);
 }
 
 export const dragging = (from: Point, to: Point): Record<string, unknown> =>

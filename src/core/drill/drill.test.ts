@@ -359,9 +359,16 @@ describe('printing', () => {
       .tuple(fc.constantFrom('press', 'clear', 'scroll to'), target)
       .map(([what, of]): Statement => ({ do: what, target: of })),
     fc
-      .tuple(place, fc.constantFrom(undefined, 'twice', 'right', 'middle'))
-      .map(([at, how]): Statement => ({ do: 'click', at, ...(how ? { how } : {}) })),
-    place.map((at): Statement => ({ do: 'hover', at })),
+      .tuple(place, fc.constantFrom(undefined, 'twice', 'right', 'middle'), fc.constantFrom(undefined, 1500))
+      .map(([at, how, overMs]): Statement => ({
+        do: 'click',
+        at,
+        ...(how ? { how } : {}),
+        ...(overMs ? { overMs } : {}),
+      })),
+    fc
+      .tuple(place, fc.constantFrom(undefined, 300))
+      .map(([at, overMs]): Statement => ({ do: 'hover', at, ...(overMs ? { overMs } : {}) })),
     fc.tuple(place, place).map(([from, to]): Statement => ({ do: 'drag', from, to })),
     fc.tuple(place, whole(-90, 90)).map(([from, x]): Statement => ({ do: 'drag by', from, x, y: -x + 1 })),
     whole(-90, 90).map((x): Statement => ({ do: 'scroll by', x, y: 3 })),

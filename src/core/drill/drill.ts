@@ -112,8 +112,9 @@ export type Statement =
   | { do: 'remember script'; name: string; script: string; arguments?: Argument[] }
   | { do: 'draw'; name: string; from: Draw }
   | { do: 'press'; target: Target }
-  | { do: 'click'; at: Place; how?: 'twice' | 'right' | 'middle' }
-  | { do: 'hover'; at: Place }
+  /** `overMs`: how long the pointer is on its way there. */
+  | { do: 'click'; at: Place; how?: 'twice' | 'right' | 'middle'; overMs?: number }
+  | { do: 'hover'; at: Place; overMs?: number }
   | { do: 'drag'; from: Place; to: Place }
   | { do: 'drag by'; from: Place; x: number; y: number }
   | { do: 'scroll to'; target: Target }

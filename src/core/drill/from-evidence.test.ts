@@ -309,6 +309,8 @@ describe('what one command takes from another', () => {
       actions(107, [move, ...press, ...press], given),
       actions(118, [{ ...move, x: 3 }, ...right], given),
       actions(129, drag, given),
+      // A pointer that travels gives the page time to change under it.
+      actions(140, [{ ...move, duration: 1500 }, ...press], given),
     );
     expect(lines).toEqual([
       'find seat = css "#seat"',
@@ -316,6 +318,7 @@ describe('what one command takes from another', () => {
       'click twice seat',
       'click right seat offset 3, 0',
       'drag seat by 30, 5',
+      'click seat over 1500 ms',
     ]);
   });
 

@@ -27,7 +27,7 @@ export function statementsOf(step: StepEvent, known: Known): Statement[] | undef
   const actions = listOf(source.actions).filter(({ type }) => type !== 'pause');
   if (source.type === 'key') return keys(actions);
   if (source.type === 'wheel') return wheel(actions);
-  return source.type === 'pointer' ? pointer(actions, known) : undefined;
+  return source.type === 'pointer' ? pointer(actions, listOf(source.actions), known) : undefined;
 }
 
 function keys(actions: readonly Json[]): Statement[] | undefined {
@@ -52,7 +52,7 @@ function wheel(actions: readonly Json[]): Statement[] | undefined {
 
 const buttons: Record<number, 'middle' | 'right'> = { 1: 'middle', 2: 'right' };
 
-function pointer(actions: readonly Json[], known: Known): Statement[] | undefined {
+function pointer(actions: readonly Json[], all: readonly Json[], known: Known): Statement[] | undefined {
   const kinds = actions.map(({ type }) => (type as string).replace('pointer', '').toLowerCase()).join(' ');
   const places = actions.filter(({ type }) => type === 'pointerMove').map((move) => placeOf(move, known));
   if (places.includes(undefined)) return undefined;
@@ -60,8 +60,9 @@ function pointer(actions: readonly Json[], known: Known): Statement[] | undefine
   if (at === undefined || at === 'relative') return undefined;
   const button = numberOf(actions.find(({ type }) => type === 'pointerDown')?.button);
   const how = buttons[button] ? { how: buttons[button] } : {};
-  if (kinds === 'move') return [{ do: 'hover', at }];
-  if (kinds === 'move down up') return [{ do: 'click', at, ...how }];
+  const over = travelMs(all);
+  if (kinds === 'move') return [{ do: 'hover', at, ...over }];
+  if (kinds === 'move down up') return [{ do: 'click', at, ...how, ...over }];
   if (kinds === 'move down up down up') return [{ do: 'click', at, how: 'twice' }];
   if (!/^move down(?: move)+ up$/.test(kinds)) return undefined;
   const moves = actions.filter(({ type }) => type === 'pointerMove').slice(1);
@@ -71,6 +72,19 @@ function pointer(actions: readonly Json[], known: Known): Statement[] | undefine
   }
   const to = places.at(-1)!;
   return to === 'relative' ? undefined : [{ do: 'drag', from: at, to }];
+}
+
+/** A pointer that is on its way for less does not give a page time to change. */
+const noticeable = 50;
+
+/** How long the pointer is on its way before it is pressed. */
+function travelMs(actions: readonly Json[]): { overMs?: number } {
+  let sum = 0;
+  for (const { type, duration } of actions) {
+    if (type === 'pointerDown') break;
+    sum += numberOf(duration);
+  }
+  return sum >= noticeable ? { overMs: Math.round(sum) } : {};
 }
 
 function placeOf(move: Json, known: Known): Place | 'relative' | undefined {

@@ -42,6 +42,8 @@ const place = (at: Place): string =>
     ? `${target(at.target)}${at.offset ? ` offset ${at.offset.x}, ${at.offset.y}` : ''}`
     : `${amount(at.x)}, ${amount(at.y)}`;
 
+const travel = ({ overMs }: { overMs?: number }): string => (overMs ? ` over ${duration(overMs)}` : '');
+
 function subject(read: Subject): string {
   if (read.what === 'answer') return `answer of script ${text(read.script ?? '')}${given(read.arguments)}`;
   const key = read.key === undefined ? '' : ` ${text(read.key)}`;
@@ -125,9 +127,9 @@ export function printStatement(s: Statement): string {
     case 'scroll to':
       return `${s.do} ${target(s.target)}`;
     case 'click':
-      return `click ${s.how ? `${s.how} ` : ''}${place(s.at)}`;
+      return `click ${s.how ? `${s.how} ` : ''}${place(s.at)}${travel(s)}`;
     case 'hover':
-      return `hover ${place(s.at)}`;
+      return `hover ${place(s.at)}${travel(s)}`;
     case 'drag':
       return `drag ${place(s.from)} to ${place(s.to)}`;
     case 'drag by':

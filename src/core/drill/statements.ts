@@ -53,9 +53,9 @@ export const statements: Record<string, (r: Reader) => Statement> = {
   press: (r) => ({ do: 'press', target: r.target() }),
   click: (r) => {
     const how = (['twice', 'right', 'middle'] as const).find((word) => r.take(word));
-    return { do: 'click', at: r.place(), ...(how ? { how } : {}) };
+    return { do: 'click', at: r.place(), ...(how ? { how } : {}), ...travel(r) };
   },
-  hover: (r) => ({ do: 'hover', at: r.place() }),
+  hover: (r) => ({ do: 'hover', at: r.place(), ...travel(r) }),
   drag: (r) => {
     const from = r.place();
     if (r.take('to')) return { do: 'drag', from, to: r.place() };
@@ -171,6 +171,9 @@ export const statements: Record<string, (r: Reader) => Statement> = {
 
 /** A name is known to all lines below it, so its line is always played. */
 const givesNames: ReadonlySet<string> = new Set(['find', 'remember', 'draw', 'when', 'window', 'seed']);
+
+/** `over DURATION`: how long the pointer is on its way. */
+const travel = (r: Reader): { overMs?: number } => (r.take('over') ? { overMs: r.duration() } : {});
 
 function distance(r: Reader): { x: number; y: number } {
   const x = r.number('how far to the right');
