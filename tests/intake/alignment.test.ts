@@ -95,7 +95,7 @@ it(
           known,
           otherStructure.durationMs,
         )!;
-        apart.push(Math.abs(again.offset - found.offset));
+        if (again.sure && found.sure) apart.push(Math.abs(again.offset - found.offset));
       }
       const error = found.offset - (first - epoch);
       if (found.sure && Math.abs(error) > 60) wrong.push(error);

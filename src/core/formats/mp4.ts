@@ -7,8 +7,12 @@ const ascii = (b: Uint8Array, at: number): string =>
 
 const openings = new Set(['ftyp', 'moov', 'mdat', 'wide', 'free', 'skip', 'moof', 'styp', 'pnot']);
 
+/** A box begins with its size, which is small for a first one: no text begins with a zero. */
 export const isMp4 = (b: Uint8Array): boolean =>
-  b.length >= 12 && openings.has(ascii(b, 4)) && (ascii(b, 4) === 'ftyp' || ascii(b, 4) === 'moov' || b.length > 64);
+  b[0] === 0 &&
+  b.length >= 12 &&
+  openings.has(ascii(b, 4)) &&
+  (ascii(b, 4) === 'ftyp' || ascii(b, 4) === 'moov' || b.length > 64);
 
 interface Box {
   type: string;

@@ -19,7 +19,11 @@ export function coversMany(
   times: readonly number[],
   places: readonly Pick<Place, 'id' | 'from' | 'until' | 'timed'>[],
 ): boolean {
-  const sorted = places.filter((place) => place.timed && place.until > place.from).sort((a, b) => a.until - b.until);
+  const from = times.reduce((least, at) => Math.min(least, at), Infinity);
+  const until = times.reduce((most, at) => Math.max(most, at), -Infinity);
+  const sorted = places
+    .filter((place) => place.timed && place.until > place.from && place.from <= until && place.until >= from)
+    .sort((a, b) => a.until - b.until);
   // As many as possible that do not overlap: the classical choice by earliest end.
   const apart: typeof sorted = [];
   for (const place of sorted) if (!apart.length || place.from >= apart.at(-1)!.until) apart.push(place);

@@ -15,6 +15,9 @@ const usualGap = 1200;
 /** Fewer files than this say nothing of what lies between tests; longer reports are left as they are. */
 const fewestFiles = 3;
 const mostTests = 250;
+const mostSpans = 1500;
+/** All gaps together are looked for up to so many grains. */
+const mostGrains = 2000;
 /** What a file that lies in a test as a whole says for it, and one that is cut in two by its end against it. */
 const says = { inside: 4, moment: 2, cut: -8 } as const;
 
@@ -33,17 +36,20 @@ export function spacing(
   cutMs: number,
 ): Shift[] | undefined {
   if (places.length < 2 || places.length > mostTests || spans.length < fewestFiles) return undefined;
-  const near = spans.filter(
-    ({ from, until }) =>
-      until >= places[0]!.from && from <= places.at(-1)!.until + places.length * mostGap && until - from < 3_600_000,
-  );
+  const near = spans
+    .slice(0, mostSpans)
+    .filter(
+      ({ from, until }) =>
+        until >= places[0]!.from && from <= places.at(-1)!.until + places.length * mostGap && until - from < 3_600_000,
+    );
   if (near.length < fewestFiles) return undefined;
   const steps = mostGap / grain;
   const first = Math.floor(cutMs / grain);
-  const most = Math.min(first + (places.length - 1) * steps, 4000);
-  const scores = places.map((place) =>
-    Float64Array.from({ length: most + 1 }, (_, c) => scoreOf(place, c * grain, near)),
-  );
+  const most = Math.min(first + (places.length - 1) * steps, mostGrains);
+  const scores = places.map((place) => {
+    const reached = near.filter(({ from, until }) => until >= place.from && from <= place.until + most * grain);
+    return Float64Array.from({ length: most + 1 }, (_, c) => scoreOf(place, c * grain, reached));
+  });
   const gapCost = Float64Array.from({ length: steps + 1 }, (_, step) => Math.exp((-step * grain) / usualGap));
   // In sums of weights, scaled at each test so that they stay within what numbers hold.
   const forward: Float64Array[] = [];

@@ -37,7 +37,7 @@ export function nextMend({ findings, remedies, proofs }: MendSoFar): NextMend {
     };
   const left = untried.length ? ` ${untried.length} more can be proven by hand.` : '';
   return {
-    ended: `It is provoked; ${proofs.length === 1 ? 'the remedy that was tried does' : `none of the ${proofs.length} remedies that were tried does`} not mend it.${left}`,
+    ended: `It is provoked; ${proofs.length === 1 ? 'the remedy that was tried does not mend it' : `none of the ${proofs.length} remedies that were tried mends it`}.${left}`,
     mended: false,
   };
 }

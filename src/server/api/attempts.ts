@@ -146,7 +146,9 @@ export function attemptRoutes({ store, sink, desk, version }: Services): Hono {
     const name = c.req.param('name');
     const blob = found(/^[0-9a-f]{64}$/.test(name) ? store.blobs.find(name) : undefined, 'picture', name);
     // Only pictures and videos are shown; anything else is handed over as bytes, never as a page.
-    const mime = /^(?:image\/(?:png|jpeg|webp)|video\/(?:webm|mp4))$/.test(blob.mime) ? blob.mime : 'application/octet-stream';
+    const mime = /^(?:image\/(?:png|jpeg|webp)|video\/(?:webm|mp4))$/.test(blob.mime)
+      ? blob.mime
+      : 'application/octet-stream';
     const headers = {
       'content-type': mime,
       'cache-control': 'private, max-age=31536000, immutable',

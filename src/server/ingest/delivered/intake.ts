@@ -33,6 +33,7 @@ export class Intake {
   private readonly result: IntakeResult = { runId: null, attempts: 0, attached: 0, unmatched: [], problems: [] };
   private readonly attachments = new Map<string, string[]>();
   private readonly reportOf = new Map<string, string>();
+  private readonly fresh = new Set<string>();
   /** Tries of a test told by earlier reports of this delivery. */
   private readonly earlier = new Map<number, { report: string; before: number; most: number }>();
   private readonly touched = new Set<string>();
@@ -77,6 +78,7 @@ export class Intake {
             runId,
             attachments: this.attachments,
             reportOf: this.reportOf,
+            fresh: this.fresh,
             spaced: new Map(),
             tell: (doing, done, of) => this.tell(doing, done, of, true),
             trouble: (name, message) => this.trouble(name, null, message),
@@ -235,6 +237,7 @@ export class Intake {
     if (one.attachments.length) this.attachments.set(id, one.attachments);
     this.reportOf.set(id, masker.text(source.name));
     if (!isNew) return;
+    this.fresh.add(id);
     this.result.attempts++;
     if (events.length) store.events.write(id, events);
     // Judged when all of the delivery is here: what ran beside it, and what it is held against, may come after it.

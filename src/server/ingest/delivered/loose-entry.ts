@@ -2,6 +2,7 @@ import { bareAddress } from '../../../core/formats/address.ts';
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import type { Keyed } from '../../../core/evidence/clocks.ts';
 import type { Loose, Place } from '../../../core/placing/loose.ts';
+import type { Span } from '../../../core/placing/zones.ts';
 import type { SourcedSpan, TimedFile } from '../../../core/placing/told-spans.ts';
 import type { Attempt } from '../../../core/records.ts';
 import type { PlacingTools } from './tools.ts';
@@ -16,7 +17,19 @@ export interface LooseEntry {
   /** What it covers, in each way its times may be meant, once zones are settled. */
   spans: SourcedSpan[];
   speaksOf: Map<string, 'test' | 'failure'>;
+  /** Lines of it that name tests or failures, with when those were. */
+  anchors: { at: number; span: Span }[];
 }
+
+/** A file that nothing is known of yet. */
+export const freshEntry = (file: LooseFile, id: string, blob: string): LooseEntry => ({
+  file,
+  id,
+  blob,
+  spans: [],
+  speaksOf: new Map(),
+  anchors: [],
+});
 
 export const isMoment = ({ kind }: LooseFile): boolean => kind === 'picture' || kind === 'markup' || kind === 'text';
 const isShown = ({ kind }: LooseFile): boolean => kind === 'picture' || kind === 'video';

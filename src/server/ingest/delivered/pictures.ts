@@ -3,7 +3,7 @@ import type { Likeness, Match } from '../../../core/placing/place.ts';
 import type { Shot } from '../../../core/vision/align.ts';
 import { difference, type Thumb } from '../../../core/vision/thumb.ts';
 import { framesOf, thumbOf } from './frames.ts';
-import type { LooseFile } from './read-loose.ts';
+import type { LooseEntry } from './loose-entry.ts';
 import type { PlacingTools } from './tools.ts';
 
 /** Thumbs nearer than this may show the same moment, those farther than the other do not: videos are scaled and lossy. */
@@ -12,11 +12,7 @@ const otherShot = 18;
 /** Most log-odds a picture gives. */
 const mostAhead = 5;
 
-interface Entry {
-  file: LooseFile;
-  id: string;
-  blob: string;
-}
+type Entry = Pick<LooseEntry, 'file' | 'id' | 'blob' | 'spans'>;
 
 /** What a file and a video say of each other. */
 interface Meeting {
@@ -134,17 +130,24 @@ export class Pictures {
         for (const frame of await this.video(video.id)) least = Math.min(least, difference(thumb, frame.thumb));
       distances.push(thumb && least);
     }
-    const at = one.file.modifiedAt;
+    const [own] = one.spans;
+    const at = own?.from;
     return new Map(
-      videos.map(({ id, file }, v) => {
-        const { from, until } = file.facts;
-        const timed = at !== undefined && from !== undefined && until !== undefined;
+      videos.map(({ id, spans }, v) => {
+        const [span] = spans;
+        // Times of writing say something of each other only: both may have been copied.
+        const alike = own?.firm === span?.firm;
+        const timed = at !== undefined && span !== undefined && spans.length === 1 && alike;
         const rival = Math.min(
           ...distances.map((distance, other) => (other === v ? Infinity : (distance ?? Infinity))),
         );
         return [
           id,
-          { during: timed ? at >= from - 300 && at <= until + 500 : undefined, distance: distances[v], rival },
+          {
+            during: timed ? at >= span.from - 300 && at <= span.until + 500 : undefined,
+            distance: distances[v],
+            rival,
+          },
         ];
       }),
     );

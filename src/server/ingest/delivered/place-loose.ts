@@ -7,7 +7,7 @@ import { spacing } from '../../../core/placing/summed-gaps.ts';
 import { coversMany, spansMany } from '../../../core/placing/share-out.ts';
 import type { Attempt, EvidenceFile } from '../../../core/records.ts';
 import { newId } from '../../store/attempts.ts';
-import { looseOf, placeOf, type LooseEntry } from './loose-entry.ts';
+import { freshEntry, looseOf, placeOf, type LooseEntry } from './loose-entry.ts';
 import { firstTiming, materialise } from './materialise.ts';
 import { Pictures } from './pictures.ts';
 import type { LooseFile } from './read-loose.ts';
@@ -28,7 +28,7 @@ export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[
   for (const file of files) {
     const blob = file.blob ?? (await store.blobs.keep(file.bytes, file.mime));
     if (store.files.known(runId, file.name, blob)) continue;
-    entries.push({ file, id: newId('f'), blob, spans: [], speaksOf: new Map() });
+    entries.push(freshEntry(file, newId('f'), blob));
   }
   return placeEntries(tools, entries, asked);
 }
@@ -207,7 +207,7 @@ const cutToSeconds = 1000;
 
 /** Sets tests that a report only added up apart by what its runner spends between them, where the files show it. */
 function spaceOut(
-  { store, id, spaced }: PlacingTools,
+  { store, id, spaced, fresh }: PlacingTools,
   attempts: readonly Attempt[],
   entries: readonly LooseEntry[],
 ): boolean {
@@ -215,6 +215,8 @@ function spaceOut(
   let changed = false;
   for (const report of new Set(attempts.map(({ labels }) => labels.summed))) {
     const own = attempts.filter(({ labels }) => labels.summed === report).sort((a, b) => a.startedAt - b.startedAt);
+    // Those that came before have been set apart already.
+    if (!own.every((attempt) => fresh?.has(attempt.id))) continue;
     const shifts = spacing(
       spans,
       own.map(({ startedAt, durationMs }) => ({ from: startedAt, until: startedAt + durationMs })),

@@ -1,7 +1,7 @@
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import { zoneWords } from '../../../core/placing/zones.ts';
 import type { EvidenceFile, IntakeResult } from '../../../core/records.ts';
-import type { LooseEntry } from './loose-entry.ts';
+import { freshEntry, type LooseEntry } from './loose-entry.ts';
 import { placeEntries } from './place-loose.ts';
 import type { LooseFile } from './read-loose.ts';
 import { shifted } from './settle-zones.ts';
@@ -29,7 +29,7 @@ export async function rezone(tools: IntakeTools, id: string, { runId, minutes }:
   const entries: LooseEntry[] = [];
   for (const file of files) {
     const held = isEvents(file) ? (JSON.parse((await store.blobs.read(file.blob)).toString()) as EvidenceEvent[]) : [];
-    entries.push({ id: file.id, blob: file.blob, file: asRead(file, held, minutes), spans: [], speaksOf: new Map() });
+    entries.push(freshEntry(asRead(file, held, minutes), file.id, file.blob));
   }
   if (!entries.length) return result;
   const placed = await placeEntries(

@@ -3,10 +3,10 @@ import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import { timesInPath } from '../../../core/placing/name-times.ts';
 import { reportShift } from '../../../core/placing/report-clock.ts';
 import { areOwnTimes, clockOf, settleZones, spansOf, type Zones } from '../../../core/placing/told-spans.ts';
-import { zoneWords, type Span } from '../../../core/placing/zones.ts';
+import { zoneWords } from '../../../core/placing/zones.ts';
 import type { Attempt, FileZone } from '../../../core/records.ts';
 import { placeOf, requestsOf, timedOf, type LooseEntry } from './loose-entry.ts';
-import { spokenIn } from './speaks-of.ts';
+import { searchBudget, spokenIn } from './speaks-of.ts';
 import type { PlacingTools } from './tools.ts';
 
 /** Requests that two files saw, before they say anything of each other's clock. */
@@ -27,10 +27,12 @@ export function settleDeliveryZones(
   asked: number | undefined,
 ): Zones {
   let attempts = tools.store.attempts.ofRun(tools.runId);
-  const anchors = new Map(entries.map((entry) => [entry, anchorsOf(entry, entries, attempts)]));
+  const budget = { left: searchBudget };
+  const requests = new Requests(entries);
+  for (const entry of entries) readNames(entry, attempts, budget);
   const told = zoneOfReport(attempts);
   const zones = settleZones(
-    entries.map((entry) => timedOf(entry, anchors.get(entry)!.list)),
+    entries.map((entry) => timedOf(entry, anchorsOf(entry, requests))),
     attempts.map((attempt) => placeOf(attempt, tools)),
     told,
   );
@@ -44,7 +46,7 @@ export function settleDeliveryZones(
           sure: true,
         });
   const { report } = zones;
-  if (report?.sure && report.minutes !== 0) {
+  if (report?.sure && report.minutes !== 0 && !tools.again) {
     tools.tell(`Setting the report’s clock to ${zoneWords(report.minutes)}`, 0, null);
     const { store } = tools;
     const naive = attempts.filter(({ labels }) => labels.zone === null && !labels.untimed);
@@ -54,6 +56,9 @@ export function settleDeliveryZones(
     });
     store.runs.beganWithItsFirst(tools.runId);
     attempts = store.attempts.ofRun(tools.runId);
+    const by = -report.minutes * 60_000;
+    for (const { anchors } of entries)
+      for (const anchor of anchors) anchor.span = { from: anchor.span.from + by, until: anchor.span.until + by };
   }
   const own = areOwnTimes(
     entries.map((entry) => timedOf(entry)),
@@ -61,7 +66,6 @@ export function settleDeliveryZones(
     attempts.map((attempt) => placeOf(attempt, tools)),
   );
   for (const entry of entries) {
-    entry.speaksOf = anchors.get(entry)!.of;
     setOnZone(entry, zones, told, asked);
     entry.spans = spansOf(
       timedOf({ ...entry, file: { ...entry.file, local: undefined } as LooseEntry['file'] }),
@@ -73,7 +77,7 @@ export function settleDeliveryZones(
       entry.spans = entry.spans.filter(({ source }) => source !== 'content');
   }
   for (const entry of entries) tellZoneOfName(entry, zones, asked);
-  for (const entry of entries) setRight(entry, entries, attempts);
+  for (const entry of entries) setRight(entry, requests);
   return zones;
 }
 
@@ -87,35 +91,39 @@ function zoneOfReport(attempts: readonly Attempt[]): number | null | undefined {
   return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0];
 }
 
-interface Anchored {
-  of: LooseEntry['speaksOf'];
-  list: { at: number; span: Span }[];
-}
-
-function anchorsOf(entry: LooseEntry, entries: readonly LooseEntry[], attempts: readonly Attempt[]): Anchored {
+/** Which tests and failures a log or text speaks of. */
+function readNames(entry: LooseEntry, attempts: readonly Attempt[], budget: { left: number }): void {
   const { file } = entry;
-  if (file.kind !== 'log' && file.kind !== 'text' && file.kind !== 'trace') return { of: new Map(), list: [] };
-  const { of, anchors } = spokenIn(file.events, attempts);
-  if (!file.local) return { of, list: anchors };
-  const pairs = pairedRequests(entry, entries);
-  return {
-    of,
-    list: [
-      ...anchors,
-      ...pairs.map(({ source, target }) => ({ at: source, span: { from: target - 100, until: target + 100 } })),
-    ],
-  };
+  if (file.kind !== 'log' && file.kind !== 'text' && file.kind !== 'trace') return;
+  const { of, anchors } = spokenIn(file.events, attempts, budget);
+  entry.speaksOf = of;
+  entry.anchors = anchors;
 }
 
-/** Requests of a file that files beside it, whose zone is told, saw too. */
-function pairedRequests(entry: LooseEntry, entries: readonly LooseEntry[]): ReturnType<typeof pairEvents> {
-  const own = requestsOf(entry.file.events);
-  if (own.length < leastPairs) return [];
-  const others: Keyed[] = entries.flatMap((other) =>
-    other !== entry && !other.file.local && other.file.kind === 'har' ? requestsOf(other.file.events) : [],
-  );
-  const pairs = pairEvents(own, others);
-  return pairs.length >= leastPairs && pairs.length >= own.length * 0.4 ? pairs : [];
+/** Moments of a file whose zone is not told that belong to known times. */
+function anchorsOf(entry: LooseEntry, requests: Requests): LooseEntry['anchors'] {
+  if (!entry.file.local) return entry.anchors;
+  const pairs = requests.paired(entry);
+  return [
+    ...entry.anchors,
+    ...pairs.map(({ source, target }) => ({ at: source, span: { from: target - 100, until: target + 100 } })),
+  ];
+}
+
+/** Requests that several files of a delivery saw: recordings of the network, whose zone is told, and logs. */
+class Requests {
+  private readonly recorded: Keyed[];
+  constructor(entries: readonly LooseEntry[]) {
+    this.recorded = entries.flatMap(({ file }) => (file.kind === 'har' && !file.local ? requestsOf(file.events) : []));
+  }
+  /** Requests of a log that recordings beside it saw too. */
+  paired({ file }: LooseEntry): ReturnType<typeof pairEvents> {
+    if (!this.recorded.length || (file.kind !== 'log' && file.kind !== 'trace')) return [];
+    const own = requestsOf(file.events);
+    if (own.length < leastPairs) return [];
+    const pairs = pairEvents(own, this.recorded);
+    return pairs.length >= leastPairs && pairs.length >= own.length * 0.4 ? pairs : [];
+  }
 }
 
 function setOnZone(entry: LooseEntry, zones: Zones, told: number | null | undefined, asked: number | undefined): void {
@@ -160,8 +168,9 @@ function tellZoneOfName(entry: LooseEntry, zones: Zones, asked: number | undefin
   };
 }
 
-function shift({ file }: LooseEntry, by: number): void {
+function shift({ file, anchors }: LooseEntry, by: number): void {
   if (!by) return;
+  for (const anchor of anchors) anchor.at += by;
   file.events = shifted(file.events, by);
   const { from, until } = file.facts;
   file.facts = {
@@ -181,13 +190,13 @@ export const shifted = (events: readonly EvidenceEvent[], by: number): EvidenceE
       }));
 
 /** A clock that is wrong by seconds or minutes, where what it saw shows by how much. */
-function setRight(entry: LooseEntry, entries: readonly LooseEntry[], attempts: readonly Attempt[]): void {
+function setRight(entry: LooseEntry, requests: Requests): void {
   const { file } = entry;
   if (file.kind !== 'log' && file.kind !== 'trace') return;
   if (file.facts.zone?.how === 'doubtful') return;
-  const fit = fitClock(pairedRequests(entry, entries));
+  const fit = fitClock(requests.paired(entry));
   const byRequests = fit && fit.used >= leastPairs && Math.abs(fit.offset) <= mostSkew ? fit.offset : undefined;
-  const { anchors } = byRequests === undefined ? spokenIn(file.events, attempts) : { anchors: [] };
+  const anchors = byRequests === undefined ? entry.anchors : [];
   const byLines = reportShift(anchors.map(({ at, span }) => ({ from: span.from - at, until: span.until - at })));
   const by = byRequests ?? (Math.abs(byLines) <= mostSkew ? byLines : 0);
   if (Math.abs(by) < noticeable) return;

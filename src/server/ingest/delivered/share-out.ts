@@ -34,7 +34,7 @@ export function shareOut(tools: PlacingTools, entry: LooseEntry, attempts: reado
       parts.push([attempt.id, materialise(row, [], attempt, firstTiming(file, attempt))]);
       continue;
     }
-    const part = ordered.filter((event) => event.at >= attempt.startedAt && event.at <= end);
+    const part = ordered.slice(firstFrom(ordered, attempt.startedAt), firstFrom(ordered, end, true));
     if (!part.length) continue;
     for (const event of part) used.add(event);
     parts.push([attempt.id, materialise(row, part, attempt, { offsetMs: 0 })]);
@@ -60,6 +60,18 @@ export function shareOut(tools: PlacingTools, entry: LooseEntry, attempts: reado
     out.touched.add(attempt);
   });
   if (parts.length) out.attached++;
+}
+
+/** Index of the first event at a time, or after it, by bisection: a log of a whole run has very many. */
+function firstFrom(ordered: readonly EvidenceEvent[], at: number, after = false): number {
+  let [low, high] = [0, ordered.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    const time = ordered[middle]!.at;
+    if (time < at || (after && time === at)) low = middle + 1;
+    else high = middle;
+  }
+  return low;
 }
 
 /** False when a path names another browser, size or worker than the attempt's. */

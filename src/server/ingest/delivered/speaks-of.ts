@@ -8,6 +8,8 @@ const leastMessage = 16;
 const mostText = 4 * 1024 * 1024;
 const mostPlaces = 2000;
 const mostAnchors = 200;
+/** Letters that are looked through for names in one delivery: some seconds’ work. */
+export const searchBudget = 2e9;
 
 export interface Spoken {
   /** Attempts whose test it names, or whose failure’s words it has. */
@@ -24,7 +26,11 @@ const firstLine = (message: string): string =>
     ?.slice(0, 120) ?? '';
 
 /** Which tests and failures a log or text speaks of. Names that several tests share say nothing. */
-export function spokenIn(events: readonly EvidenceEvent[], attempts: readonly Attempt[]): Spoken {
+export function spokenIn(
+  events: readonly EvidenceEvent[],
+  attempts: readonly Attempt[],
+  budget: { left: number },
+): Spoken {
   const out: Spoken = { of: new Map(), anchors: [] };
   if (attempts.length > mostPlaces) return out;
   const lines = events.flatMap((event) =>
@@ -36,7 +42,9 @@ export function spokenIn(events: readonly EvidenceEvent[], attempts: readonly At
   );
   let text = '';
   for (const line of lines) if (text.length < mostText) text += `${line.text}\n`;
-  if (!text) return out;
+  const cost = 2 * text.length * attempts.length;
+  if (!text || cost > budget.left) return out;
+  budget.left -= cost;
   const timed = events.some((event) => event.lane === 'console');
   const look = (attempt: Attempt, needle: string, what: 'test' | 'failure', span: Span): void => {
     if (!text.includes(needle)) return;

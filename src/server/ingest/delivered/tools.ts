@@ -19,6 +19,8 @@ export interface PlacingTools extends IntakeTools {
   attachments: ReadonlyMap<string, string[]>;
   /** The report that told each attempt. */
   reportOf?: ReadonlyMap<string, string>;
+  /** Attempts that this delivery brought. */
+  fresh?: ReadonlySet<string>;
   /** Attempts whose starts a report only added up, set apart by what the files show: within how many ms. */
   spaced?: Map<string, number>;
   /** The files are kept already, and are placed anew. */
