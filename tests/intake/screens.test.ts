@@ -62,7 +62,9 @@ describe('Arrivals', () => {
     const text = await page.locator('.delivery', { hasText: 'ferry-evening' }).innerText();
     expect(text).toContain('16 attempts, 37 files placed, 2 not placed');
     expect(text).toMatch(/core\.4711\s+it is of no kind we read/);
-    expect(text).toMatch(/warm-up\.webm\s+its times are outside every attempt of this run: 60 minutes before the nearest/);
+    expect(text).toMatch(
+      /warm-up\.webm\s+its times are outside every attempt of this run: 60 minutes before the nearest/,
+    );
     await page.getByRole('link', { name: 'open the run' }).first().click();
     await page.locator('table').waitFor();
     expect(await page.locator('h1').first().innerText()).toBe('3 failures in 3 families');
@@ -177,7 +179,9 @@ describe('an imported attempt on the bench', () => {
         document.querySelector('video')!.readyState >= 2,
     );
     const sources = page.getByRole('region', { name: 'Sources and their clocks' });
-    expect(await sources.innerText()).toMatch(/video .*\n.*± \d+ ms, (?:by the time written in it|by when its file was written|roughly, by)/);
+    expect(await sources.innerText()).toMatch(
+      /video .*\n.*± \d+ ms, (?:by the time written in it|by when its file was written|roughly, by)/,
+    );
     expect(await sources.innerText()).toContain('no steps: its report tells none');
     const group = sources.getByRole('group', { name: /webm/ });
     const before = await sources.locator('li', { hasText: 'video' }).innerText();
