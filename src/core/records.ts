@@ -289,7 +289,6 @@ export interface FileZone {
 
 /** Why a file is not placed. */
 export type DoubtKind =
-  | 'no-report'
   | 'no-time'
   | 'no-times-in-report'
   | 'outside'

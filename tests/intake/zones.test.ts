@@ -77,6 +77,23 @@ it('is set to another zone as a whole, and back; what was placed by hand stays',
   expect(states()).toEqual({ 'printer.log': 'placed', 'server.log': 'waiting' });
 });
 
+it('sets names without a zone too, and keeps what is in their files', async () => {
+  const { runId } = await desk.take({
+    'report.xml': report(zoned('+03:00', 180)),
+    'note 2026-11-23 12.00.05.txt': 'the printer is out of paper',
+  });
+  const tools = { store: desk.store, env: process.env, progress: () => undefined };
+  const [attempt] = desk.store.attempts.ofRun(runId!);
+  const notes = (): string[] => eventsOf(desk.store.events.recorded(attempt!.id), 'note').map(({ data }) => data.label);
+  expect(desk.store.files.ofRun(runId!)[0]).toMatchObject({ state: 'placed', facts: { zone: { minutes: 180 } } });
+  expect(notes()).toEqual(['the printer is out of paper']);
+  await rezone(tools, 'i-zone', { runId: runId!, minutes: 0 });
+  expect(desk.store.files.ofRun(runId!)[0]).toMatchObject({ state: 'waiting', facts: { zone: { minutes: 0 } } });
+  expect(notes()).toEqual([]);
+  await rezone(tools, 'i-zone', { runId: runId!, minutes: 180 });
+  expect(notes()).toEqual(['the printer is out of paper']);
+});
+
 it('sets a clock right that is wrong by seconds, by the requests that another file saw', async () => {
   const har = JSON.stringify({
     log: {

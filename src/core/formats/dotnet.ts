@@ -1,6 +1,7 @@
-import { SaxesParser, type SaxesTagPlain } from 'saxes';
+import type { SaxesTagPlain } from 'saxes';
 import type { ReportedOutcome } from '../evidence/attempt.ts';
 import { attachmentsIn, capped, mostMessage, mostOutput, Tries, type ReportCase, type Trouble } from './report.ts';
+import { ReportXml } from './report-xml.ts';
 import { timeOf, zoneTold } from './times.ts';
 
 /**
@@ -19,7 +20,6 @@ export const dotnetRoot = /<(?:TestRun|test-run|assemblies|assembly)[\s>]/;
 const deepest = 200;
 /** Results of TRX wait for their classes, which stand at the end of the file; more than these go without. */
 const mostWaiting = 200_000;
-const longestPiece = 64 * 1024 * 1024;
 
 interface Open {
   tag: string;
@@ -69,9 +69,13 @@ const collects = new Set([
 ]);
 
 export class DotnetReader {
-  readonly problems: Trouble[] = [];
+  private readonly xml = new ReportXml({
+    opened: (tag) => this.opened(tag),
+    closed: (name) => this.closed(name),
+    took: (text) => this.took(text),
+  });
+  readonly problems: Trouble[] = this.xml.problems;
   count = 0;
-  private readonly parser = new SaxesParser({ xmlns: false, position: true });
   private readonly stack: string[] = [];
   private readonly cases: Open[] = [];
   private readonly suites: { name: string; attributes: Record<string, string> }[] = [];
@@ -81,44 +85,30 @@ export class DotnetReader {
   private definition = '';
   private text: string[] = [];
   private textLength = 0;
-  private sinceTag = 0;
   /** When the run or assembly began, where cases tell no time of their own. */
   private clock: number | undefined;
   private clockZone: number | null = null;
   /** A suite whose own set-up or take-down failed. */
-  private suiteFault: { message: string; at: string } | undefined;
+  private suiteFault: string | undefined;
 
   constructor(
     private readonly found: (one: ReportCase) => void,
     private readonly options: DotnetOptions = {},
-  ) {
-    const { parser } = this;
-    parser.on('opentag', (tag) => this.opened(tag));
-    parser.on('closetag', (tag) => this.closed(tag.name));
-    parser.on('text', (text) => this.took(text));
-    parser.on('cdata', (text) => this.took(text));
-    parser.on('error', (error) => {
-      if (this.problems.length < 20)
-        this.problems.push({ line: parser.line, message: error.message.replace(/^\d+:\d+: /, '') });
-    });
-  }
+  ) {}
 
   /** @throws Error when one piece of text between two tags is longer than any report has use for */
   write(text: string): void {
-    const last = text.lastIndexOf('<');
-    this.sinceTag = last < 0 ? this.sinceTag + text.length : text.length - last;
-    if (this.sinceTag > longestPiece) throw new Error('a text in it is longer than 64 MiB; it was read up to there');
-    this.parser.write(text);
+    this.xml.write(text);
   }
 
   close(): void {
     if (this.cases.length)
       this.problems.push({
-        line: this.parser.line,
+        line: this.xml.line,
         message: `the file ends inside the case “${nameOf(this.cases[0]!)}”; the cases before it were read`,
       });
     this.cases.length = 0;
-    this.parser.close();
+    this.xml.close();
     for (const { testId, one } of this.waiting.splice(0))
       this.give({ ...one, suite: this.classes.get(testId) ?? one.suite });
   }
@@ -137,8 +127,6 @@ export class DotnetReader {
       this.textLength = 0;
     }
     switch (name) {
-      case 'TestRun':
-        break;
       case 'Times':
         this.began(attributes.start ?? attributes.creation);
         break;
@@ -220,7 +208,7 @@ export class DotnetReader {
     const clean = text.trim();
     if (!one) {
       if ((name === 'message' || name === 'Message') && clean && this.stack.includes('failure'))
-        this.suiteFault = { message: clean, at: this.stack.join(' ') };
+        this.suiteFault = clean;
       return;
     }
     if (name === 'Message' || name === 'message' || name === 'reason') one.message ||= capped(clean, mostMessage);
@@ -231,22 +219,21 @@ export class DotnetReader {
   }
 
   private tellSuite({ name, attributes }: { name: string; attributes: Record<string, string> }): void {
-    const what = /SetUp|TearDown/.exec(attributes.site ?? '')?.[0] ?? 'an error';
-    if (this.suiteFault && this.problems.length < 20)
-      this.problems.push({
-        line: this.parser.line,
-        message: `the suite “${name || (attributes.name ?? '')}” tells ${what === 'an error' ? what : `that its ${what} failed`}: ${this.suiteFault.message.slice(0, 300)}`,
-      });
+    const part = /SetUp|TearDown/.exec(attributes.site ?? '')?.[0];
+    const what = part ? `that its ${part} failed` : 'an error';
+    if (this.suiteFault !== undefined)
+      this.xml.trouble(
+        `the suite “${name || (attributes.name ?? '')}” tells ${what}: ${this.suiteFault.slice(0, 300)}`,
+      );
     this.suiteFault = undefined;
   }
 
-  /** A result that only sums inner ones up gives them what it alone says. */
+  /** Files of a result that only sums inner ones up are nobody's by name. */
   private passOn(one: Open): void {
-    if (one.attachments.length && this.problems.length < 20)
-      this.problems.push({
-        line: this.parser.line,
-        message: `“${nameOf(one)}” has files of its own beside its inner results; name the test in their paths to place them`,
-      });
+    if (one.attachments.length)
+      this.xml.trouble(
+        `“${nameOf(one)}” has files of its own beside its inner results; name the test in their paths to place them`,
+      );
   }
 
   private began(stamp: string | undefined): void {

@@ -1,6 +1,7 @@
-import { SaxesParser, type SaxesTagPlain } from 'saxes';
+import type { SaxesTagPlain } from 'saxes';
 import type { ReportedOutcome } from '../evidence/attempt.ts';
 import { attachmentsIn, capped, mostMessage, mostOutput, Tries, type ReportCase, type Trouble } from './report.ts';
+import { ReportXml } from './report-xml.ts';
 import { timeOf, zoneTold } from './times.ts';
 
 /**
@@ -47,7 +48,6 @@ interface Open {
 const faultTags = new Set(['failure', 'error', 'flakyFailure', 'flakyError', 'rerunFailure', 'rerunError']);
 const genericNames = /^(?:|tests?|pytest|xunit|root suite|all ?tests?|.* tests|undefined|\(root\))$/i;
 const deepest = 200;
-const longestPiece = 64 * 1024 * 1024;
 
 export interface JunitOptions {
   /** Minutes east of UTC of times written without a zone. */
@@ -55,10 +55,14 @@ export interface JunitOptions {
 }
 
 export class JunitReader {
-  readonly problems: Trouble[] = [];
+  private readonly xml = new ReportXml({
+    opened: (tag) => this.opened(tag),
+    closed: (name) => this.closed(name),
+    took: (text) => this.took(text),
+  });
+  readonly problems: Trouble[] = this.xml.problems;
   /** Cases found so far. */
   count = 0;
-  private readonly parser = new SaxesParser({ xmlns: false, position: true });
   private readonly suites: Suite[] = [];
   private readonly tries = new Tries();
   private open: Open | undefined;
@@ -70,41 +74,27 @@ export class JunitReader {
   private collecting = 0;
   private depth = 0;
   private sawRoot = false;
-  private sinceTag = 0;
 
   constructor(
     private readonly found: (one: ReportCase) => void,
     private readonly options: JunitOptions = {},
-  ) {
-    const { parser } = this;
-    parser.on('opentag', (tag) => this.opened(tag));
-    parser.on('closetag', (tag) => this.closed(tag.name));
-    parser.on('text', (text) => this.took(text));
-    parser.on('cdata', (text) => this.took(text));
-    parser.on('error', (error) => {
-      if (this.problems.length < 20)
-        this.problems.push({ line: parser.line, message: error.message.replace(/^\d+:\d+: /, '') });
-    });
-  }
+  ) {}
 
   /** @throws Error when one piece of text between two tags is longer than any report has use for */
   write(text: string): void {
-    const last = text.lastIndexOf('<');
-    this.sinceTag = last < 0 ? this.sinceTag + text.length : text.length - last;
-    if (this.sinceTag > longestPiece) throw new Error('a text in it is longer than 64 MiB; it was read up to there');
-    this.parser.write(text);
+    this.xml.write(text);
   }
 
   /** Ends the document; a case that was open when the text broke off is told as a problem, the ones before it are kept. */
   close(): void {
     if (this.open) {
       this.problems.push({
-        line: this.parser.line,
+        line: this.xml.line,
         message: `the file ends inside the case “${this.open.attributes.name ?? ''}”; the cases before it were read`,
       });
       this.open = undefined;
     }
-    this.parser.close();
+    this.xml.close();
     if (!this.sawRoot) this.problems.push({ line: 1, message: 'there is no testsuite in this file' });
   }
 
@@ -132,7 +122,7 @@ export class JunitReader {
     if (++this.depth > deepest) {
       if (this.depth === deepest + 1)
         this.problems.push({
-          line: this.parser.line,
+          line: this.xml.line,
           message: `elements lie more than ${deepest} deep; those were passed over`,
         });
       return;
@@ -213,11 +203,9 @@ export class JunitReader {
 
   private suiteTrouble(fault: Fault): void {
     const { message } = textsOf(fault);
-    if (this.problems.length < 20)
-      this.problems.push({
-        line: this.parser.line,
-        message: `the suite “${this.suites.at(-1)?.name ?? ''}” tells a ${fault.kind} of its own: ${message.slice(0, 300)}`,
-      });
+    this.xml.trouble(
+      `the suite “${this.suites.at(-1)?.name ?? ''}” tells a ${fault.kind} of its own: ${message.slice(0, 300)}`,
+    );
   }
 
   private suiteOf(attributes: Record<string, string>): Suite {

@@ -97,7 +97,7 @@ export function readMp4(b: Uint8Array): VideoStructure {
   const read = { tracks: [] as Track[], movieScale: 1000, movieTicks: 0, created: 0, broken: false, indexed: false };
   const times: number[] = [];
   const defaults = new Map<number, number>();
-  let fragment = { id: 0, base: 0, duration: 0, next: 0 };
+  let fragment = { id: 0, duration: 0, next: 0 };
   const reached = new Map<number, number>();
   const byId = (id: number): Track | undefined => read.tracks.find((one) => one.id === id);
   const main = (): Track | undefined => read.tracks.find((one) => one.video);
@@ -178,10 +178,9 @@ export function readMp4(b: Uint8Array): VideoStructure {
       case 'tfhd': {
         if (room < 8) break;
         const id = view.getUint32(data + 4);
-        let at = data + 8 + (full.flags & 1 ? 8 : 0) + (full.flags & 2 ? 4 : 0);
+        const at = data + 8 + (full.flags & 1 ? 8 : 0) + (full.flags & 2 ? 4 : 0);
         const told = full.flags & 8 && at + 4 <= end ? view.getUint32(at) : undefined;
-        at = reached.get(id) ?? 0;
-        fragment = { id, base: at, duration: told ?? defaults.get(id) ?? 0, next: at };
+        fragment = { id, duration: told ?? defaults.get(id) ?? 0, next: reached.get(id) ?? 0 };
         break;
       }
       case 'tfdt':

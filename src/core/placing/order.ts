@@ -1,5 +1,5 @@
 import type { Loose, Place } from './loose.ts';
-import { namedBy, wordsOf } from './words.ts';
+import { namedBy, partsOf, wordsOf, type PathPart } from './words.ts';
 
 /** What the order of files says: the nth of as many files as there are tests is likely the nth test's. */
 export interface Ordered {
@@ -23,14 +23,14 @@ function numbered(path: string): { stem: string; number: number | undefined } {
  */
 export function byOrder(files: readonly Loose[], places: readonly Place[]): Map<string, Ordered> {
   const out = new Map<string, Ordered>();
-  const titles = places.map(({ title }) => wordsOf(title));
+  const titles = places.map(({ title }) => wordsOf(title).join(' '));
   const inOrder = [...places].sort((a, b) => a.from - b.from);
   const failed = inOrder.filter((place) => place.failed);
   const stems = new Map<string, { file: Loose; number: number | undefined }[]>();
   for (const file of files) {
     if (file.spans?.length && places.some((place) => place.timed)) continue;
     // Numbers within the folder of a test count its pictures, not tests.
-    if (titles.some((title) => namedBy(file.path, title))) continue;
+    if (namesOne(partsOf(file.path), titles)) continue;
     const { stem, number } = numbered(file.path);
     const known = stems.get(stem);
     if (known) known.push({ file, number });
@@ -65,3 +65,6 @@ export function byOrder(files: readonly Loose[], places: readonly Place[]): Map<
   }
   return out;
 }
+
+const namesOne = (parts: readonly PathPart[], titles: readonly string[]): boolean =>
+  titles.some((title) => namedBy(parts, title));

@@ -3,7 +3,7 @@ import type { Loose, Place } from './loose.ts';
 import { byOrder, type Ordered } from './order.ts';
 import { alone, competing } from './shares.ts';
 import { around, timeFit, type Around } from './time-fit.ts';
-import { browserIn, namedBy, sizeIn, Telling, tryIn, wordsOf, workerIn } from './words.ts';
+import { browserIn, namedBy, partsOf, sizeIn, Telling, tryIn, wordsOf, workerIn, type PathPart } from './words.ts';
 
 export interface Match {
   place: string;
@@ -40,7 +40,10 @@ export function placeFiles(
   likeness: Likeness = () => ({ weight: 0 }),
 ): Map<string, Match[]> {
   const telling = new Telling(places.map((place) => `${place.suite} ${place.title}`));
-  const titles = places.map((place) => ({ title: wordsOf(place.title), suite: wordsOf(place.suite) }));
+  const titles = places.map((place) => {
+    const title = wordsOf(place.title);
+    return { title, suite: wordsOf(place.suite), words: title.join(' ') };
+  });
   const run = around(files, places);
   const ordered = byOrder(files, places);
   const folders = [...new Set(places.flatMap(({ folder }) => folder ?? []))];
@@ -49,7 +52,11 @@ export function placeFiles(
   for (const kind of ['lasting', 'moment'] as const) {
     const rows = files.filter((file) => file.kind === kind);
     const paths = rows.map((file) => new Set(wordsOf(file.path)));
+    const parts = rows.map((file) => partsOf(file.path));
+    const inFolder = rows.map((file) => folderOf(file.path, folders));
     const groups = rows.map(groupOf);
+    const sizes = new Map<string, number>();
+    for (const group of groups) sizes.set(group, (sizes.get(group) ?? 0) + 1);
     const habits = new Map<string, Habit>();
     const look = (): { shares: number[][]; evidence: Evidence[][] } => {
       const evidence = rows.map((file, r) =>
@@ -58,6 +65,7 @@ export function placeFiles(
             file,
             path: paths[r]!,
             place,
+            parts: parts[r]!,
             title: titles[p]!,
             telling,
             likeness,
@@ -66,15 +74,13 @@ export function placeFiles(
             ordered: ordered.get(file.id),
             only: places.length === 1,
             triesMarked,
-            folder: folderOf(file.path, folders),
+            folder: inFolder[r],
           }),
         ),
       );
       const weights = evidence.map((row) => row.map(({ weight }) => Math.exp(Math.min(weight, 30))));
       // An attempt has one video, and one HAR while there are no more of them than attempts.
-      const rival = rows.map(
-        (file, r) => !file.alone && groups.filter((one) => one === groups[r]).length <= places.length,
-      );
+      const rival = rows.map((file, r) => !file.alone && sizes.get(groups[r]!)! <= places.length);
       const shares = competing(weights, groups);
       return { shares: weights.map((row, r) => (rival[r] ? shares[r]! : alone(row))), evidence };
     };
@@ -110,7 +116,9 @@ interface Case {
   file: Loose;
   path: ReadonlySet<string>;
   place: Place;
-  title: { title: string[]; suite: string[] };
+  /** The parts of the path in words. */
+  parts: readonly PathPart[];
+  title: { title: string[]; suite: string[]; words: string };
   telling: Telling;
   likeness: Likeness;
   habit: Habit;
@@ -137,7 +145,7 @@ function weigh(one: Case): Evidence {
   if (named) add(14, `the report names ${base} for this attempt`);
   if (one.folder !== undefined && place.folder !== undefined)
     add(one.folder === place.folder ? 3 : -5, `it lies in ${one.folder || 'the folder'} beside its report`);
-  const exact = namedBy(file.path, title.title);
+  const exact = namedBy(one.parts, title.words);
   const titleShare = telling.share(title.title, path);
   // Half a title can be shared by accident; most of it cannot.
   if (exact) add(exact === 'whole' ? 13 : 9.5, `its path has the title${exact === 'whole' ? ' and nothing else' : ''}`);

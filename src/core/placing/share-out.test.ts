@@ -70,6 +70,16 @@ describe('tests whose times a report added up', () => {
       { numRuns: 25 },
     );
   });
+  it('are set apart also where very many pictures lie in one', () => {
+    const places = [
+      { from: 0, until: 10_000 },
+      { from: 10_000, until: 20_000 },
+    ];
+    const pictures = every(10_600, 20_400, 10).map((at) => ({ from: at, until: at }));
+    const [, second] = spacing(pictures, places, 0)!;
+    expect(second!.by).toBeGreaterThanOrEqual(400);
+    expect(second!.by).toBeLessThanOrEqual(600);
+  });
   it('stay where the report has them while too little is known', () => {
     expect(spacing([{ from: 0, until: 10 }], tests(4), 0)).toBeUndefined();
     expect(spacing([], tests(1), 0)).toBeUndefined();

@@ -1,10 +1,6 @@
 import type { Place } from './loose.ts';
 
-/** Entries of a file that lie in the time of one attempt and of no other that is apart from it. */
-interface Part {
-  place: string;
-  count: number;
-}
+type Timed = Pick<Place, 'from' | 'until' | 'timed'>;
 
 /** Of a file that is shared out, each attempt that counts has at least so much. */
 const leastShare = 0.12;
@@ -15,49 +11,32 @@ const leastEntries = 2;
  * one attempt may reach a little into the next.
  * @param times of its entries, epoch ms; a video's are its beginning and its end
  */
-export function coversMany(
-  times: readonly number[],
-  places: readonly Pick<Place, 'id' | 'from' | 'until' | 'timed'>[],
-): boolean {
+export function coversMany(times: readonly number[], places: readonly Timed[]): boolean {
   const from = times.reduce((least, at) => Math.min(least, at), Infinity);
   const until = times.reduce((most, at) => Math.max(most, at), -Infinity);
-  const sorted = places
-    .filter((place) => place.timed && place.until > place.from && place.from <= until && place.until >= from)
-    .sort((a, b) => a.until - b.until);
-  // As many as possible that do not overlap: the classical choice by earliest end.
-  const apart: typeof sorted = [];
-  for (const place of sorted) if (!apart.length || place.from >= apart.at(-1)!.until) apart.push(place);
+  const apart = oneAfterTheOther(places.filter((place) => place.from <= until && place.until >= from));
   if (apart.length < 2) return false;
-  const parts: Part[] = apart.map(({ id, from, until }) => ({
-    place: id,
-    count: times.filter((at) => at >= from && at <= until).length,
-  }));
-  const all = parts.reduce((sum, { count }) => sum + count, 0);
-  const shares = parts.filter(({ count }) => count >= leastEntries && count >= all * leastShare);
-  if (shares.length >= 2) return true;
+  const counts = apart.map((place) => times.filter((at) => at >= place.from && at <= place.until).length);
+  const all = counts.reduce((sum, count) => sum + count, 0);
+  if (counts.filter((count) => count >= leastEntries && count >= all * leastShare).length >= 2) return true;
   // Many short attempts: each has little, but no one has most of it.
-  const largest = Math.max(...parts.map(({ count }) => count));
-  return parts.filter(({ count }) => count > 0).length >= 3 && largest < all * 0.6;
+  return counts.filter((count) => count > 0).length >= 3 && Math.max(...counts) < all * 0.6;
 }
 
 /** Whether a span reaches over several attempts, one after the other, as a whole. */
-export function spansMany(
-  { from, until }: { from: number; until: number },
-  places: readonly Pick<Place, 'from' | 'until' | 'timed'>[],
-): boolean {
+export function spansMany({ from, until }: { from: number; until: number }, places: readonly Timed[]): boolean {
   // A recorder begins late and ends early, by little against what it covers.
   const spare = Math.min(2000, (until - from) / 10);
-  const inside = places
-    .filter(
-      (place) => place.timed && place.until > place.from && place.from >= from - spare && place.until <= until + spare,
-    )
-    .sort((a, b) => a.until - b.until);
-  let last = -Infinity;
-  let apart = 0;
-  for (const place of inside) {
-    if (place.from < last) continue;
-    apart++;
-    last = place.until;
-  }
-  return apart >= 2;
+  const inside = places.filter((place) => place.from >= from - spare && place.until <= until + spare);
+  return oneAfterTheOther(inside).length >= 2;
+}
+
+/** As many attempts as possible that do not overlap: the classical choice by earliest end. */
+function oneAfterTheOther(places: readonly Timed[]): Timed[] {
+  const out: Timed[] = [];
+  for (const place of places
+    .filter(({ timed, from, until }) => timed && until > from)
+    .sort((a, b) => a.until - b.until))
+    if (!out.length || place.from >= out.at(-1)!.until) out.push(place);
+  return out;
 }

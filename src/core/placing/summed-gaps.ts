@@ -46,9 +46,12 @@ export function spacing(
   const steps = mostGap / grain;
   const first = Math.floor(cutMs / grain);
   const most = Math.min(first + (places.length - 1) * steps, mostGrains);
-  const scores = places.map((place) => {
+  // Against the best of each test, so that many files in one do not grow beyond what numbers hold.
+  const fits = places.map((place) => {
     const reached = near.filter(({ from, until }) => until >= place.from && from <= place.until + most * grain);
-    return Float64Array.from({ length: most + 1 }, (_, c) => scoreOf(place, c * grain, reached));
+    const scores = Float64Array.from({ length: most + 1 }, (_, c) => scoreOf(place, c * grain, reached));
+    const best = largest(scores);
+    return scores.map((score) => Math.exp(score - best));
   });
   const gapCost = Float64Array.from({ length: steps + 1 }, (_, step) => Math.exp((-step * grain) / usualGap));
   // In sums of weights, scaled at each test so that they stay within what numbers hold.
@@ -59,7 +62,7 @@ export function spacing(
       let sum = 0;
       if (i === 0) sum = c <= first ? 1 : 0;
       else for (let step = 0; step <= steps && step <= c; step++) sum += forward[i - 1]![c - step]! * gapCost[step]!;
-      row[c] = sum * Math.exp(scores[i]![c]!);
+      row[c] = sum * fits[i]![c]!;
     }
     forward.push(scaled(row));
   });
@@ -70,12 +73,12 @@ export function spacing(
     for (let c = 0; c <= most; c++) {
       let sum = 0;
       for (let step = 0; step <= steps && c + step <= most; step++)
-        sum += backward[i + 1]![c + step]! * gapCost[step]! * Math.exp(scores[i + 1]![c + step]!);
+        sum += backward[i + 1]![c + step]! * gapCost[step]! * fits[i + 1]![c + step]!;
       row[c] = sum;
     }
     backward[i] = scaled(row);
   }
-  return places.map((_, i) => {
+  const shifts = places.map((_, i): Shift => {
     let [all, sum, square] = [0, 0, 0];
     for (let c = 0; c <= most; c++) {
       const weight = forward[i]![c]! * backward[i]![c]!;
@@ -86,6 +89,8 @@ export function spacing(
     const mean = sum / all;
     return { by: mean * grain, within: grain + grain * Math.sqrt(Math.max(0, square / all - mean * mean)) };
   });
+  // Files that fit no way at all tell nothing.
+  return shifts.every(({ by }) => Number.isFinite(by)) ? shifts : undefined;
 }
 
 function scoreOf(place: Pick<Place, 'from' | 'until'>, shift: number, spans: readonly Span[]): number {
@@ -100,9 +105,9 @@ function scoreOf(place: Pick<Place, 'from' | 'until'>, shift: number, spans: rea
   return score;
 }
 
+const largest = (row: Float64Array): number => row.reduce((most, one) => Math.max(most, one), -Infinity);
+
 function scaled(row: Float64Array): Float64Array {
-  let most = 0;
-  for (const one of row) if (one > most) most = one;
-  if (most > 0) for (let i = 0; i < row.length; i++) row[i]! /= most;
-  return row;
+  const most = largest(row);
+  return most > 0 ? row.map((one) => one / most) : row;
 }

@@ -1,4 +1,5 @@
 import { unknownHabit, type Habit } from './habits.ts';
+import { hullOf } from './zones.ts';
 import type { Loose, Place, ToldSpan } from './loose.ts';
 
 /** What a file's time says of an attempt: log-odds against a time at random around the run. */
@@ -36,17 +37,11 @@ export interface Around {
 const ofSteps = 1.3;
 
 export function around(files: readonly Loose[], places: readonly Place[]): Around {
-  let from = Infinity;
-  let until = -Infinity;
-  for (const place of places)
-    if (place.timed) {
-      from = Math.min(from, place.from);
-      until = Math.max(until, place.until);
-    }
+  const { from, until } = hullOf(places.filter(({ timed }) => timed));
   const pictures = files.filter(({ kind, shown }) => kind === 'moment' && shown).length;
   const failed = places.filter((place) => place.failed).length;
   return {
-    aroundMs: Math.max(leastAround, 4 * (until - from || 0)),
+    aroundMs: Math.max(leastAround, 4 * (until - from)),
     pictures: pictures > ofSteps * failed ? 'of steps' : 'of failures',
   };
 }

@@ -1,6 +1,6 @@
 import { timesInPath } from './name-times.ts';
 import type { Place, ToldSpan } from './loose.ts';
-import { guessZone, sureOfZone, type LocalClock, type Span, type ZoneGuess, type ZoneHints } from './zones.ts';
+import { guessZone, hullOf, sureOfZone, type LocalClock, type Span, type ZoneGuess, type ZoneHints } from './zones.ts';
 
 /** What a file tells of when it was: by what is in it, by its name, by when it was last written. */
 export interface TimedFile {
@@ -102,13 +102,6 @@ export function settleZones(
     }
   }
   return zones;
-}
-
-function hullOf(spans: readonly Span[]): Span {
-  return {
-    from: spans.reduce((least, one) => Math.min(least, one.from), Infinity),
-    until: spans.reduce((most, one) => Math.max(most, one.until), -Infinity),
-  };
 }
 
 /** Files that were copied were written at once, or long after: theirs are no times of their own. */

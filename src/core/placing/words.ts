@@ -39,20 +39,27 @@ export class Telling {
 const besides =
   /^(?:\d+|attempt|try|run|retry\d*|rerun\d*|chromium|chrome|firefox|webkit|png|jpe?g|webm|har|log|txt|json|html?|zip)$/;
 
+/** A part of a path in words: all of them, and those that may name a test. */
+export interface PathPart {
+  all: string;
+  naming: string;
+}
+
+/** The parts of a path, cut into words once for all titles they are held against. */
+export const partsOf = (path: string): PathPart[] =>
+  path.split('/').map((part) => {
+    const words = wordsOf(part);
+    return { all: ` ${words.join(' ')} `, naming: words.filter((word) => !besides.test(word)).join(' ') };
+  });
+
 /**
  * How exactly a path names a title: all of one of its parts, in the middle of one, or not.
- * @param title words of the title
+ * @param title words of the title, joined by spaces; one word alone names nothing
  */
-export function namedBy(path: string, title: readonly string[]): 'whole' | 'within' | undefined {
-  if (title.length < 2) return undefined;
-  const sought = title.join(' ');
-  let best: 'within' | undefined;
-  for (const part of path.split('/')) {
-    const words = wordsOf(part);
-    if (words.filter((word) => !besides.test(word)).join(' ') === sought) return 'whole';
-    if (` ${words.join(' ')} `.includes(` ${sought} `)) best = 'within';
-  }
-  return best;
+export function namedBy(parts: readonly PathPart[], title: string): 'whole' | 'within' | undefined {
+  if (!title.includes(' ')) return undefined;
+  if (parts.some(({ naming }) => naming === title)) return 'whole';
+  return parts.some(({ all }) => all.includes(` ${title} `)) ? 'within' : undefined;
 }
 
 const tryMark = /(?:^|[^a-z])(attempt|try|run|retry|rerun)[-_ #]?(\d{1,2})(?:\D|$)/i;

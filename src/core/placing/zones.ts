@@ -64,10 +64,7 @@ const leastFit = 0.2;
  */
 export function guessZone(clock: LocalClock, windows: readonly Span[], hints: ZoneHints = {}): ZoneGuess | undefined {
   if (!clock.spans.length || !windows.length) return undefined;
-  const hull = {
-    from: windows.reduce((least, one) => Math.min(least, one.from), Infinity),
-    until: windows.reduce((most, one) => Math.max(most, one.until), -Infinity),
-  };
+  const hull = hullOf(windows);
   const prior = priors(hints);
   const weighed = [...prior].map(([minutes, before]) => {
     const days = clock.dayless ? [-1, 0, 1] : [0];
@@ -94,6 +91,12 @@ export function guessZone(clock: LocalClock, windows: readonly Span[], hints: Zo
     others: rest.filter(({ probability }) => probability > 0.02).slice(0, 4),
   };
 }
+
+/** From the beginning of the first to the end of the last. */
+export const hullOf = (spans: readonly Span[]): Span => ({
+  from: spans.reduce((least, one) => Math.min(least, one.from), Infinity),
+  until: spans.reduce((most, one) => Math.max(most, one.until), -Infinity),
+});
 
 function priors({ report, others = [] }: ZoneHints): Map<number, number> {
   const whole = zonesOnEarth.reduce((sum, [, usual]) => sum + usual, 0);

@@ -1,7 +1,5 @@
-import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import type { Attempt, EvidenceFile } from '../../../core/records.ts';
-import { clockOf, firstTiming, materialise } from './materialise.ts';
-import { shifted } from './settle-zones.ts';
+import { clockOf, firstTiming, keptEvents, materialise } from './materialise.ts';
 import type { Store } from '../../store/store.ts';
 
 /**
@@ -14,10 +12,8 @@ export async function placeByHand(
   attempt: Attempt | undefined,
   aside: boolean,
 ): Promise<string[]> {
-  const held =
-    file.kind === 'picture' || file.kind === 'video' || file.kind === 'markup'
-      ? []
-      : onItsClock(JSON.parse((await store.blobs.read(file.blob)).toString()) as EvidenceEvent[], file);
+  const { skew, zone } = file.facts;
+  const held = await keptEvents(store, file, (skew?.ms ?? 0) - (zone?.minutes ?? 0) * 60_000);
   const timing = attempt && firstTiming(file, attempt);
   store.together(() => {
     if (file.attemptId) store.events.removeClock(file.attemptId, clockOf(file.id));
@@ -34,11 +30,6 @@ export async function placeByHand(
     });
   });
   return [...new Set([file.attemptId, attempt?.id].filter((id) => id !== undefined && id !== null))];
-}
-
-/** Events as they are kept, set to the zone that was found for them, and their clock set right. */
-function onItsClock(events: EvidenceEvent[], { facts }: EvidenceFile): EvidenceEvent[] {
-  return shifted(events, (facts.skew?.ms ?? 0) - (facts.zone?.minutes ?? 0) * 60_000);
 }
 
 /** Sets a placed file's offset by hand; its events move by the difference. */

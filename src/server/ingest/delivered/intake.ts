@@ -32,6 +32,10 @@ const mostBare = 64;
 export class Intake {
   private readonly result: IntakeResult = { runId: null, attempts: 0, attached: 0, unmatched: [], problems: [] };
   private readonly attachments = new Map<string, string[]>();
+  /** The report that is being read. */
+  private reportName = '';
+  /** Files came with the reports: then it is kept which report told an attempt, and which attempts are new. */
+  private hasFiles = false;
   private readonly reportOf = new Map<string, string>();
   private readonly fresh = new Set<string>();
   /** Tries of a test told by earlier reports of this delivery. */
@@ -58,6 +62,7 @@ export class Intake {
       const reports = gathered.filter(({ kind }) => kind === 'junit' || kind === 'dotnet' || kind === 'tap');
       const packs = gathered.filter(({ kind }) => kind === 'zip');
       const loose = gathered.filter((one) => !reports.includes(one) && !packs.includes(one));
+      this.hasFiles = loose.length > 0;
       for (const one of packs) await this.pack(one.source);
       for (const report of reports) this.report(report, fields);
       const runId = this.result.runId ?? (loose.length ? this.knownRun(fields.run) : undefined);
@@ -141,6 +146,7 @@ export class Intake {
   }
 
   private report({ source, kind }: Gathered, fields: IntakeFields): void {
+    this.reportName = this.masker.text(source.name);
     const writer = new ReportWriter(this, source, fields);
     const tell = (): void => this.tell(`Reading ${source.name}`, writer.count, null);
     if (kind === 'junit' || kind === 'dotnet') {
@@ -179,6 +185,8 @@ export class Intake {
     const { store } = this.tools;
     const { masker } = this;
     const labels = fields.labels ?? {};
+    const report = this.reportName;
+    const zone = fields.zoneMinutes ?? one.zone ?? undefined;
     const startedAt = [one.startedAt, source.modifiedAt].find(isTime) ?? Date.now();
     const runId = (this.result.runId ??= this.beginRun(one, source, fields, startedAt));
     const test = {
@@ -189,7 +197,7 @@ export class Intake {
     const recorded = this.recordedAttempt(runId, test.title, one.number);
     if (recorded) {
       // The same attempt was recorded here: the report tells its outcome and what the test wrote.
-      const output = outputEvents(one, recorded.startedAt, masker, fields.zoneMinutes ?? one.zone ?? undefined);
+      const output = outputEvents(one, recorded.startedAt, masker, zone);
       store.intakes.touches(this.id, recorded.id);
       store.intakes.adds(this.id, recorded.id, output);
       if (recorded.outcome === 'unreported')
@@ -208,17 +216,14 @@ export class Intake {
       ...(Object.keys(labels).length ? { labels: masker.value(labels) } : {}),
       ...(one.worker ? { worker: masker.text(one.worker) } : {}),
       ...(one.startedAt === undefined ? { untimed: true } : {}),
-      ...(one.startTold === 'summed' ? { summed: masker.text(source.name) } : {}),
+      ...(one.startTold === 'summed' ? { summed: report } : {}),
       ...(one.zone === undefined || fields.zoneMinutes !== undefined ? {} : { zone: one.zone }),
       ...(Object.keys(properties).length ? { properties: masker.value(properties) } : {}),
       ...(tagsOf(one).length ? { tags: masker.value(tagsOf(one)) } : {}),
     };
     const message = masker.text(one.message);
     const stack = masker.text(one.stack);
-    const events =
-      one.output || one.errorOutput
-        ? outputEvents(one, startedAt, masker, fields.zoneMinutes ?? one.zone ?? undefined)
-        : [];
+    const events = one.output || one.errorOutput ? outputEvents(one, startedAt, masker, zone) : [];
     const isNew = store.attempts.add({
       id,
       runId,
@@ -235,9 +240,9 @@ export class Intake {
       intakeId: this.id,
     });
     if (one.attachments.length) this.attachments.set(id, one.attachments);
-    this.reportOf.set(id, masker.text(source.name));
+    if (this.hasFiles) this.reportOf.set(id, report);
     if (!isNew) return;
-    this.fresh.add(id);
+    if (this.hasFiles) this.fresh.add(id);
     this.result.attempts++;
     if (events.length) store.events.write(id, events);
     // Judged when all of the delivery is here: what ran beside it, and what it is held against, may come after it.

@@ -1,5 +1,5 @@
 import { bareAddress } from '../../../core/formats/address.ts';
-import type { EvidenceEvent } from '../../../core/evidence/event.ts';
+import { eventsOf, type EvidenceEvent } from '../../../core/evidence/event.ts';
 import type { Keyed } from '../../../core/evidence/clocks.ts';
 import type { Loose, Place } from '../../../core/placing/loose.ts';
 import type { Span } from '../../../core/placing/zones.ts';
@@ -7,7 +7,6 @@ import type { SourcedSpan, TimedFile } from '../../../core/placing/told-spans.ts
 import type { Attempt } from '../../../core/records.ts';
 import type { PlacingTools } from './tools.ts';
 import { addressesIn, type LooseFile } from './read-loose.ts';
-import { eventsOf } from '../../../core/evidence/event.ts';
 
 /** A file that is being placed. */
 export interface LooseEntry {
@@ -31,7 +30,7 @@ export const freshEntry = (file: LooseFile, id: string, blob: string): LooseEntr
   anchors: [],
 });
 
-export const isMoment = ({ kind }: LooseFile): boolean => kind === 'picture' || kind === 'markup' || kind === 'text';
+const isMoment = ({ kind }: LooseFile): boolean => kind === 'picture' || kind === 'markup' || kind === 'text';
 const isShown = ({ kind }: LooseFile): boolean => kind === 'picture' || kind === 'video';
 
 export function looseOf({ file, id, spans, speaksOf }: LooseEntry): Loose {
@@ -79,6 +78,13 @@ const summedSlack = 1500;
 /** Reports that cut their times to seconds. */
 const cutSlack = 1000;
 
+/** When an attempt ran, and whether anybody told. */
+export const windowOf = ({ startedAt, durationMs, labels }: Attempt): Pick<Place, 'from' | 'until' | 'timed'> => ({
+  from: startedAt,
+  until: startedAt + durationMs,
+  timed: !labels.untimed,
+});
+
 export function placeOf(attempt: Attempt, { attachments, store, spaced, reportOf }: PlacingTools): Place {
   const opened =
     attempt.source === 'imported'
@@ -86,7 +92,7 @@ export function placeOf(attempt: Attempt, { attachments, store, spaced, reportOf
       : eventsOf(store.events.page(attempt.id, { lane: ['step'], limit: 200 }).events, 'step').flatMap((step) =>
           step.data.action === 'open' ? [step.data.input ?? ''] : [],
         );
-  const { untimed, summed, worker } = attempt.labels;
+  const { summed, worker } = attempt.labels;
   const report = reportOf?.get(attempt.id);
   const slack = summed
     ? (spaced?.get(attempt.id) ?? summedSlack)
@@ -99,9 +105,7 @@ export function placeOf(attempt: Attempt, { attachments, store, spaced, reportOf
     title: attempt.test.title,
     number: attempt.number,
     environment: attempt.environment,
-    from: attempt.startedAt,
-    until: attempt.startedAt + attempt.durationMs,
-    timed: !untimed,
+    ...windowOf(attempt),
     ...(slack ? { slack } : {}),
     failed: attempt.outcome === 'failed' || attempt.outcome === 'errored',
     attachments: attachments.get(attempt.id) ?? [],

@@ -1,5 +1,6 @@
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
-import type { Attempt, EvidenceFile } from '../../../core/records.ts';
+import type { Attempt, EvidenceFile, FileKind } from '../../../core/records.ts';
+import type { Store } from '../../store/store.ts';
 
 /** The clock of a placed file's events, by which they are found again when it is moved. */
 export const clockOf = (file: string): string => `file:${file}`;
@@ -73,6 +74,33 @@ export function firstTiming(
   }
 }
 
+/** Files that tell no time of day: their events begin with the attempt. */
+const ownClocks: ReadonlySet<FileKind> = new Set(['cues', 'text', 'markup']);
+/** Files without events of their own. */
+const eventless: ReadonlySet<FileKind> = new Set(['picture', 'video', 'markup']);
+
+/**
+ * The events of a kept file, set on its clock: they are kept as if what names no zone were of UTC.
+ * @param by ms that are added to times of day
+ */
+export async function keptEvents(
+  { blobs }: Pick<Store, 'blobs'>,
+  { kind, blob }: Pick<EvidenceFile, 'kind' | 'blob'>,
+  by: number,
+): Promise<EvidenceEvent[]> {
+  if (eventless.has(kind)) return [];
+  const events = JSON.parse((await blobs.read(blob)).toString()) as EvidenceEvent[];
+  return ownClocks.has(kind) ? events : shifted(events, by);
+}
+
+/** Events, so much later. */
+export const shifted = (events: readonly EvidenceEvent[], by: number): EvidenceEvent[] =>
+  events.map((event) => ({
+    ...event,
+    at: event.at + by,
+    ...(event.until === undefined ? {} : { until: event.until + by }),
+  }));
+
 /**
  * The events of a file as evidence of an attempt.
  * @param events what was read from it: epoch times for logs, HARs and traces, own times for cues and texts
@@ -108,13 +136,6 @@ export function materialise(
       },
     ];
   }
-  const own = file.kind === 'cues' || file.kind === 'text' || file.kind === 'markup';
-  const shift = own ? offsetMs : offsetMs - attempt.startedAt;
-  return events.map((event) => ({
-    ...event,
-    id: `${file.id}-${event.id}`,
-    at: event.at + shift,
-    ...(event.until === undefined ? {} : { until: event.until + shift }),
-    clock,
-  }));
+  const shift = ownClocks.has(file.kind) ? offsetMs : offsetMs - attempt.startedAt;
+  return shifted(events, shift).map((event) => ({ ...event, id: `${file.id}-${event.id}`, clock }));
 }

@@ -40,8 +40,8 @@ export async function placeEntries(
   asked: number | undefined,
 ): Promise<Placed> {
   const { store, runId } = tools;
-  const zones = settleDeliveryZones(tools, entries, asked);
-  const out: Placed = { attached: 0, waiting: [], touched: new Set(), zones };
+  settleDeliveryZones(tools, entries, asked);
+  const out: Placed = { attached: 0, waiting: [], touched: new Set() };
   if (settleReportClock(tools, entries)) tools.tell('Setting the report’s clock', 0, null);
   const attempts = store.attempts.ofRun(runId);
   const byId = new Map(attempts.map((attempt) => [attempt.id, attempt]));

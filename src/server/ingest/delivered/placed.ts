@@ -1,4 +1,3 @@
-import type { Zones } from '../../../core/placing/told-spans.ts';
 import type { EvidenceFile } from '../../../core/records.ts';
 import type { LooseEntry } from './loose-entry.ts';
 import { clockOf } from './materialise.ts';
@@ -9,7 +8,6 @@ export interface Placed {
   attached: number;
   waiting: { name: string; why: string }[];
   touched: Set<string>;
-  zones: Zones;
 }
 
 /** Keeps a file; one that was kept already takes its evidence back first. @returns false when the run has it already */

@@ -2,9 +2,9 @@ import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import { zoneWords } from '../../../core/placing/zones.ts';
 import type { EvidenceFile, IntakeResult } from '../../../core/records.ts';
 import { freshEntry, type LooseEntry } from './loose-entry.ts';
+import { keptEvents } from './materialise.ts';
 import { placeEntries } from './place-loose.ts';
 import type { LooseFile } from './read-loose.ts';
-import { shifted } from './settle-zones.ts';
 import type { IntakeTools } from './tools.ts';
 
 /** Files of a run that are looked through. */
@@ -28,7 +28,7 @@ export async function rezone(tools: IntakeTools, id: string, { runId, minutes }:
     .filter(({ facts, placedBy, state }) => facts.zone && placedBy !== 'hand' && state !== 'put aside');
   const entries: LooseEntry[] = [];
   for (const file of files) {
-    const held = isEvents(file) ? (JSON.parse((await store.blobs.read(file.blob)).toString()) as EvidenceEvent[]) : [];
+    const held = await keptEvents(store, file, -minutes * 60_000);
     entries.push(freshEntry(asRead(file, held, minutes), file.id, file.blob));
   }
   if (!entries.length) return result;
@@ -43,17 +43,15 @@ export async function rezone(tools: IntakeTools, id: string, { runId, minutes }:
       trouble: (name, message) => result.problems.push({ name, line: null, message }),
     },
     entries,
-    undefined,
+    minutes,
   );
   result.attached = placed.attached;
   result.unmatched = placed.waiting;
   return result;
 }
 
-const isEvents = ({ kind }: EvidenceFile): boolean => kind === 'log' || kind === 'har' || kind === 'trace';
-
 /** A kept file as it was when it had just been read, in another zone. */
-function asRead(file: EvidenceFile, held: readonly EvidenceEvent[], minutes: number): LooseFile {
+function asRead(file: EvidenceFile, events: EvidenceEvent[], minutes: number): LooseFile {
   const { zone, doubt: _, skew, ...facts } = file.facts;
   const before = zone!.minutes * 60_000 - (skew?.ms ?? 0);
   const by = before - minutes * 60_000;
@@ -63,7 +61,7 @@ function asRead(file: EvidenceFile, held: readonly EvidenceEvent[], minutes: num
     bytes: Buffer.alloc(0),
     size: file.size,
     mime: facts.mime ?? 'application/json',
-    events: shifted(held, -minutes * 60_000),
+    events,
     problems: [],
     facts: {
       ...facts,

@@ -1,11 +1,11 @@
 import { fitClock, pairEvents, type Keyed } from '../../../core/evidence/clocks.ts';
-import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import { timesInPath } from '../../../core/placing/name-times.ts';
 import { reportShift } from '../../../core/placing/report-clock.ts';
 import { areOwnTimes, clockOf, settleZones, spansOf, type Zones } from '../../../core/placing/told-spans.ts';
 import { zoneWords } from '../../../core/placing/zones.ts';
 import type { Attempt, FileZone } from '../../../core/records.ts';
-import { placeOf, requestsOf, timedOf, type LooseEntry } from './loose-entry.ts';
+import { requestsOf, timedOf, windowOf, type LooseEntry } from './loose-entry.ts';
+import { shifted } from './materialise.ts';
 import { searchBudget, spokenIn } from './speaks-of.ts';
 import type { PlacingTools } from './tools.ts';
 
@@ -25,7 +25,7 @@ export function settleDeliveryZones(
   tools: PlacingTools,
   entries: readonly LooseEntry[],
   asked: number | undefined,
-): Zones {
+): void {
   let attempts = tools.store.attempts.ofRun(tools.runId);
   const budget = { left: searchBudget };
   const requests = new Requests(entries);
@@ -33,7 +33,7 @@ export function settleDeliveryZones(
   const told = zoneOfReport(attempts);
   const zones = settleZones(
     entries.map((entry) => timedOf(entry, anchorsOf(entry, requests))),
-    attempts.map((attempt) => placeOf(attempt, tools)),
+    attempts.map(windowOf),
     told,
   );
   if (asked !== undefined)
@@ -63,22 +63,17 @@ export function settleDeliveryZones(
   const own = areOwnTimes(
     entries.map((entry) => timedOf(entry)),
     zones,
-    attempts.map((attempt) => placeOf(attempt, tools)),
+    attempts.map(windowOf),
   );
   for (const entry of entries) {
     setOnZone(entry, zones, told, asked);
-    entry.spans = spansOf(
-      timedOf({ ...entry, file: { ...entry.file, local: undefined } as LooseEntry['file'] }),
-      zones,
-      own,
-    );
+    entry.spans = spansOf(timedOf(entry), zones, own);
     // Times whose zone is not sure tell nothing.
     if (entry.file.facts.zone?.how === 'doubtful')
       entry.spans = entry.spans.filter(({ source }) => source !== 'content');
   }
   for (const entry of entries) tellZoneOfName(entry, zones, asked);
   for (const entry of entries) setRight(entry, requests);
-  return zones;
 }
 
 /** The zone most attempts of a run were told in; null where their times name none, nothing where UTC says nothing of the machine. */
@@ -145,6 +140,7 @@ function setOnZone(entry: LooseEntry, zones: Zones, told: number | null | undefi
     ...(found.others.length ? { others: found.others.map((one) => one.minutes) } : {}),
   };
   shift(entry, -minutes * 60_000);
+  delete file.local;
   file.facts = { ...file.facts, zone };
 }
 
@@ -179,15 +175,6 @@ function shift({ file, anchors }: LooseEntry, by: number): void {
     ...(until === undefined ? {} : { until: until + by }),
   };
 }
-
-export const shifted = (events: readonly EvidenceEvent[], by: number): EvidenceEvent[] =>
-  by === 0
-    ? [...events]
-    : events.map((event) => ({
-        ...event,
-        at: event.at + by,
-        ...(event.until === undefined ? {} : { until: event.until + by }),
-      }));
 
 /** A clock that is wrong by seconds or minutes, where what it saw shows by how much. */
 function setRight(entry: LooseEntry, requests: Requests): void {
