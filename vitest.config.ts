@@ -19,6 +19,9 @@ const hardy = [
   'tests/again.test.ts',
   'tests/api.test.ts',
   'tests/bench/film.test.ts',
+  'tests/bench/labels.test.ts',
+  'tests/bench/recorded.test.ts',
+  'tests/contrast.test.ts',
   'tests/firefox.test.ts',
   'tests/intake/alignment.test.ts',
   'tests/intake/api.test.ts',
@@ -29,6 +32,8 @@ const hardy = [
   'tests/parity.test.ts',
   'tests/places.test.ts',
   'tests/recording.test.ts',
+  'tests/screens.test.ts',
+  'tests/search.test.ts',
   'tests/series.test.ts',
   'tests/stand-in.test.ts',
   'tests/standing/foreign-page.test.ts',
@@ -39,6 +44,7 @@ const hardy = [
   'tests/standing/trouble-drivers.test.ts',
   'tests/standing/trouble.test.ts',
   'tests/webkit.test.ts',
+  'tests/why.test.ts',
   'tests/wire.test.ts',
 ];
 

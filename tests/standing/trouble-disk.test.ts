@@ -88,7 +88,11 @@ describe.skipIf(!small)('a full disk', () => {
     const filler = join(folder, 'filler');
     const driver = await open('disk stays full', here);
     await driver.open(`${site.address}/`);
-    await sleep(400);
+    // What came before the disk was full must be on it: a slow machine writes later.
+    await eventually(
+      () => stepsOf(driver.attempt, here),
+      (steps) => steps.length > 0,
+    );
     fill(filler);
     // Longer than evidence is kept in memory for.
     await readFor(driver, 32_000);
