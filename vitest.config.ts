@@ -25,6 +25,7 @@ const hardy = [
   'tests/firefox.test.ts',
   'tests/intake/alignment.test.ts',
   'tests/intake/api.test.ts',
+  'tests/intake/deliveries.test.ts',
   'tests/intake/secrets.test.ts',
   'tests/killing.test.ts',
   'tests/nearness.test.ts',

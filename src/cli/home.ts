@@ -70,11 +70,13 @@ function homeAt(address: string, headers: Record<string, string>, close: () => P
 export interface LocalFile {
   path: string;
   name: string;
+  size: number;
   modifiedAt: number;
 }
 
 export function describeFile(path: string, name: string): LocalFile {
-  return { path, name, modifiedAt: statSync(path).mtimeMs };
+  const { size, mtimeMs } = statSync(path);
+  return { path, name, size, modifiedAt: mtimeMs };
 }
 
 export const version = (

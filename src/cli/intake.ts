@@ -1,8 +1,10 @@
-import { openAsBlob, readdirSync, statSync } from 'node:fs';
-import { background } from '../core/background.ts';
-import { basename, join, relative } from 'node:path';
-import type { IntakeResult } from '../core/records.ts';
-import type { IntakeProgress } from '../server/ingest/delivered/tools.ts';
+import { createHmac, randomBytes } from 'node:crypto';
+import { mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { open } from 'node:fs/promises';
+import { homedir } from 'node:os';
+import { basename, join, relative, resolve } from 'node:path';
+import { deliver, RefusedCall, type Line, type Sendable } from '../core/delivery/deliver.ts';
+import type { DeliveryView, IntakeResult } from '../core/records.ts';
 import { CliError, describeFile, type Home, type LocalFile } from './home.ts';
 
 /** All files of the given paths; folders whole, under their own names. */
@@ -15,7 +17,7 @@ export function filesOf(paths: readonly string[]): LocalFile[] {
       throw new CliError(`there is no file or folder “${path}”`, 2);
     }
     if (!stat.isDirectory()) return [describeFile(path, basename(path))];
-    const root = basename(join(process.cwd(), path));
+    const root = basename(resolve(path));
     return readdirSync(path, { recursive: true, withFileTypes: true })
       .filter((entry) => entry.isFile())
       .map((entry) => {
@@ -32,34 +34,104 @@ export interface IntakeOptions {
   secret: string[];
 }
 
-/** Sends files to the server's intake and tells how far it is. */
+/** What keys of deliveries are made of; the same as long as this user has this home. */
+function ownSecret(): Buffer {
+  const folder = join(homedir(), '.iskel');
+  const path = join(folder, 'delivery-secret');
+  try {
+    const known = readFileSync(path);
+    if (known.length === 32) return known;
+  } catch {
+    // The first time, or a home that cannot be read.
+  }
+  const made = randomBytes(32);
+  try {
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    writeFileSync(path, made, { mode: 0o600 });
+  } catch {
+    // Without a home this delivery cannot be gone on with by another call; within this one it can.
+  }
+  return made;
+}
+
+/** The same paths with the same files have the same key, so that a call that was broken off is gone on with. */
+const keyOf = (files: readonly LocalFile[]): string =>
+  createHmac('sha256', ownSecret())
+    .update(JSON.stringify(files.map(({ path, size, modifiedAt }) => [resolve(path), size, modifiedAt])))
+    .digest('hex');
+
+const sendable = ({ path, name, size, modifiedAt }: LocalFile): Sendable<Buffer> => ({
+  name,
+  size,
+  modifiedAt,
+  piece: async (from, until) => {
+    const file = await open(path, 'r');
+    try {
+      const out = Buffer.alloc(until - from);
+      let done = 0;
+      while (done < out.length) {
+        const { bytesRead } = await file.read(out, done, out.length - done, from + done);
+        if (!bytesRead) throw new CliError(`“${path}” became shorter while it was sent; call again`);
+        done += bytesRead;
+      }
+      return out;
+    } finally {
+      await file.close();
+    }
+  },
+});
+
+function lineTo({ address, headers }: Home): Line<Buffer> {
+  const call = async <T>(method: string, path: string, body?: string | Buffer): Promise<T> => {
+    const sent = body === undefined ? {} : { body, headers: { ...headers, 'content-type': bodyType(body) } };
+    const answer = await fetch(`${address}/api${path}`, { method, headers, ...sent } as RequestInit).catch(() => {
+      throw new RefusedCall(0, 'unreachable', `Iskel at ${address} does not answer; what was sent is kept, call again`);
+    });
+    const told = (await answer.json().catch(() => ({}))) as T & { error?: { code: string; message: string } };
+    if (!answer.ok)
+      throw new RefusedCall(
+        answer.status,
+        told.error?.code ?? 'failed',
+        told.error?.message ?? `the delivery failed with status ${answer.status}`,
+      );
+    return told;
+  };
+  return {
+    ask: (method, path, body) => call(method, path, body && JSON.stringify(body)),
+    put: (path, piece) => call('PUT', path, piece),
+    pause: (ms) => new Promise((done) => setTimeout(done, ms)),
+  };
+}
+
+const bodyType = (body: string | Buffer): string =>
+  typeof body === 'string' ? 'application/json' : 'application/octet-stream';
+
+/** Sends files to the server's intake and tells how far it is. What was broken off is gone on with. */
 export async function takeIn(
   home: Home,
-  paths: readonly string[],
+  files: readonly LocalFile[],
   options: IntakeOptions,
-  progress: (now: IntakeProgress) => void,
+  told: (now: DeliveryView) => void = () => undefined,
 ): Promise<IntakeResult> {
-  const files = filesOf(paths);
   if (!files.length) throw new CliError('there is no file in what was given', 2);
-  const form = new FormData();
-  form.append('modified', JSON.stringify(Object.fromEntries(files.map(({ name, modifiedAt }) => [name, modifiedAt]))));
-  if (options.run) form.append('run', options.run);
-  if (options.zone) form.append('zone', options.zone);
-  if (Object.keys(options.label).length) form.append('labels', JSON.stringify(options.label));
-  if (options.secret.length) form.append('secrets', JSON.stringify(options.secret));
-  for (const { path, name } of files) form.append('files', await openAsBlob(path), name);
-  const watch = setInterval(() => {
-    const told = home
-      .get<{ intakes: IntakeProgress[] }>('/intake')
-      .then(({ intakes }) => intakes[0] && progress(intakes[0]));
-    background('asking how far a delivery is', told);
-  }, 500);
+  const zone = options.zone === undefined ? undefined : Number(options.zone);
+  if (zone !== undefined && !Number.isInteger(zone))
+    throw new CliError(`--zone is minutes east of UTC, got “${options.zone}”`, 2);
   try {
-    const answer = await fetch(`${home.address}/api/intake`, { method: 'POST', body: form, headers: home.headers });
-    const told = (await answer.json()) as IntakeResult & { error?: { message: string } };
-    if (!answer.ok) throw new CliError(told.error?.message ?? `the delivery failed with status ${answer.status}`);
-    return told;
-  } finally {
-    clearInterval(watch);
+    const { result } = await deliver({
+      key: keyOf(files),
+      files: files.map(sendable),
+      fields: {
+        ...(options.run ? { run: options.run } : {}),
+        ...(zone === undefined ? {} : { zone }),
+        ...(Object.keys(options.label).length ? { labels: options.label } : {}),
+        ...(options.secret.length ? { secrets: options.secret } : {}),
+      },
+      line: lineTo(home),
+      told,
+    });
+    return result;
+  } catch (error) {
+    throw error instanceof RefusedCall ? new CliError(error.message) : error;
   }
 }

@@ -6,15 +6,16 @@ import { writeFileSync } from 'node:fs';
 import { constants } from 'node:os';
 import { Command, CommanderError } from 'commander';
 import pino from 'pino';
-import type { Attempt, Run, RunFamily } from '../core/records.ts';
+import type { Attempt, DeliveryView, Run, RunFamily } from '../core/records.ts';
 import { deliver } from '../browser/devtools/deliver.ts';
 import { spoolFolder } from '../browser/devtools/spool.ts';
 import { standInPath } from '../browser/devtools/stand-in-path.ts';
 import { startServer } from '../server/server.ts';
 import { readSettings } from '../server/settings.ts';
 import { CliError, openHome, version, type Home } from './home.ts';
-import { takeIn, type IntakeOptions } from './intake.ts';
-import { attemptText, runsText, runText } from './show.ts';
+import { filesOf, takeIn, type IntakeOptions } from './intake.ts';
+import { watch } from './watch.ts';
+import { attemptText, intakeText, progressText, runsText, runText } from './show.ts';
 
 interface Common {
   server?: string;
@@ -63,6 +64,9 @@ async function at(work: (home: Home) => Promise<void>): Promise<void> {
   }
 }
 
+const progressLine = (now: DeliveryView): void => {
+  if (process.stderr.isTTY) process.stderr.write(`\r\x1b[K${progressText(now)}`);
+};
 const label = (value: string, all: Record<string, string>): Record<string, string> => {
   const cut = value.indexOf('=');
   if (cut < 1) throw new CliError(`a label is written name=value, got “${value}”`, 2);
@@ -70,30 +74,67 @@ const label = (value: string, all: Record<string, string>): Record<string, strin
 };
 const also = (value: string, all: string[]): string[] => [...all, value];
 
-program
-  .command('intake <paths...>')
-  .description('take in reports, logs, HARs, pictures, videos, archives, whole folders')
-  .option('--run <name>', 'name or id of the run they belong to')
-  .option('--label <name=value>', 'say something of them all: browser, version, size, place, commit, branch', label, {})
-  .option('--zone <minutes>', 'minutes east of UTC of times that name no zone')
-  .option('--secret <value>', 'a value never to be stored', also, [])
-  .action((paths: string[], options: IntakeOptions) =>
-    at(async (home) => {
-      const live = process.stderr.isTTY;
-      const result = await takeIn(home, paths, options, ({ doing, done, of }) => {
-        if (live) process.stderr.write(`\r\x1b[K${doing}${done ? ` ${done}${of ? ` of ${of}` : ''}` : ''}`);
-      });
-      if (live) process.stderr.write('\r\x1b[K');
-      const lines = [
-        `${result.attempts} attempts, ${result.attached} files placed${result.runId ? `, run ${result.runId}` : ''}`,
-      ];
-      for (const { name, why } of result.unmatched) lines.push(`not placed: ${name}: ${why}`);
-      for (const { name, line, message } of result.problems)
-        lines.push(`problem: ${name}${line ? `, line ${line}` : ''}: ${message}`);
-      say(result, lines.join('\n'));
-      if (result.unmatched.length || result.problems.length) process.exitCode = 3;
-    }),
-  );
+const withFields = (command: Command): Command =>
+  command
+    .option('--run <name>', 'name or id of the run they belong to')
+    .option(
+      '--label <name=value>',
+      'say something of them all: browser, version, size, place, commit, branch',
+      label,
+      {},
+    )
+    .option('--zone <minutes>', 'minutes east of UTC of times that name no zone')
+    .option('--secret <value>', 'a value never to be stored', also, []);
+
+withFields(
+  program
+    .command('intake <paths...>')
+    .description('take in reports, logs, HARs, pictures, videos, archives, whole folders; called again it goes on'),
+).action((paths: string[], options: IntakeOptions) =>
+  at(async (home) => {
+    const result = await takeIn(home, filesOf(paths), options, progressLine);
+    if (process.stderr.isTTY) process.stderr.write('\r\x1b[K');
+    say(result, intakeText(result));
+    if (result.unmatched.length || result.problems.length) process.exitCode = 3;
+  }),
+);
+
+const seconds = (value: string): number => {
+  const read = Number(value);
+  if (!(read >= 0)) throw new CliError(`a number of seconds is expected, got “${value}”`, 2);
+  return read * 1000;
+};
+
+withFields(
+  program
+    .command('watch <folder>')
+    .description('take in what comes into a folder, as it comes, until it is stopped')
+    .option('--quiet <seconds>', 'a delivery goes once nothing new has changed for so long', seconds, 3000)
+    .option('--report <seconds>', 'files without a report wait so long for one', seconds, 60_000)
+    .option('--new-only', 'leave out what is there already'),
+).action((folder: string, options: IntakeOptions & { quiet: number; report: number; newOnly?: boolean }) =>
+  at(async (home) => {
+    let stop = false;
+    for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => (stop = true));
+    if (!common().json) console.log(`Watching ${folder}; what comes into it goes to ${home.address}`);
+    await watch({
+      folder,
+      options: {
+        quietMs: options.quiet,
+        reportMs: options.report,
+        everyMs: Math.min(1000, Math.max(100, options.quiet / 3)),
+        newOnly: options.newOnly ?? false,
+      },
+      give: (files, run) => takeIn(home, files, run && !options.run ? { ...options, run } : options, progressLine),
+      gave: (files, result) => {
+        if (process.stderr.isTTY) process.stderr.write('\r\x1b[K');
+        say(result, `${files.length} files: ${intakeText(result)}`);
+      },
+      failed: (files, error) => console.error(`iskel: ${files.length} files were not taken: ${error.message}`),
+      stopped: () => stop,
+    });
+  }),
+);
 
 program
   .command('runs')

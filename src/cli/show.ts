@@ -1,4 +1,4 @@
-import type { Attempt, Run, RunFamily } from '../core/records.ts';
+import type { Attempt, DeliveryView, IntakeResult, Run, RunFamily } from '../core/records.ts';
 
 const pad = (text: string, width: number): string =>
   text.length > width ? `${text.slice(0, width - 1)}…` : text.padEnd(width);
@@ -53,5 +53,23 @@ export function attemptText(one: Attempt, suspects: readonly { cause: string; pr
         ? 'No cause stands out.'
         : `Leading suspect: ${suspects[0]!.cause} (${suspects[0]!.probability.toFixed(2)})`,
     );
+  return lines.join('\n');
+}
+
+const megabytes = (bytes: number): string => `${Math.round(bytes / 1024 ** 2).toLocaleString('en')} MiB`;
+
+/** How far a delivery is, in one line. */
+export function progressText({ state, sent, size, doing, done, of, files }: DeliveryView): string {
+  if (state === 'receiving')
+    return `Sending ${megabytes(sent)} of ${megabytes(size)}, ${files} ${files === 1 ? 'file' : 'files'}`;
+  return `${doing}${done ? ` ${done}${of ? ` of ${of}` : ''}` : ''}`;
+}
+
+/** What came of a delivery, a line for each thing that was not placed or not read. */
+export function intakeText({ attempts, attached, runId, unmatched, problems }: IntakeResult): string {
+  const lines = [`${attempts} attempts, ${attached} files placed${runId ? `, run ${runId}` : ''}`];
+  for (const { name, why } of unmatched) lines.push(`not placed: ${name}: ${why}`);
+  for (const { name, line, message } of problems)
+    lines.push(`problem: ${name}${line ? `, line ${line}` : ''}: ${message}`);
   return lines.join('\n');
 }

@@ -301,6 +301,51 @@ export type DoubtKind =
   | 'little';
 
 /** What an intake did, as its caller is told. */
+/** What became of one file of a delivery. */
+export type FileFate =
+  | 'coming'
+  | 'here'
+  /** A report: its cases are attempts. */
+  | 'report'
+  | 'read'
+  | 'placed'
+  /** Laid on several attempts by its times. */
+  | 'shared'
+  /** In the tray. */
+  | 'waits'
+  | 'left out'
+  /** The run has it already. */
+  | 'known';
+
+export interface DeliveredFile {
+  name: string;
+  fate: FileFate;
+  says: string;
+  attemptId?: string;
+}
+
+/** A delivery that is sent file by file. */
+export interface DeliveryView {
+  id: string;
+  state: 'receiving' | 'waiting' | 'reading' | 'done' | 'failed';
+  /** The first few of its files; none where its sender has not come back since Iskel was started. */
+  names: string[];
+  files: number;
+  /** Bytes, and how many of them are here. */
+  size: number;
+  sent: number;
+  begunAt: number;
+  doing: string;
+  done: number;
+  of: number | null;
+  /** How many files came to what. */
+  fates: Partial<Record<FileFate, number>>;
+  /** It is open here: what became of its files can be asked for. */
+  here: boolean;
+  result: IntakeResult | null;
+  problem: string | null;
+}
+
 export interface IntakeResult {
   runId: string | null;
   attempts: number;

@@ -8,6 +8,7 @@ import { attemptRoutes } from './api/attempts.ts';
 import { adviceRoutes } from './api/advice.ts';
 import { contrastRoutes } from './api/contrast.ts';
 import type { Services } from './api/context.ts';
+import { deliveryRoutes } from './api/deliveries.ts';
 import { drillRoutes } from './api/drills.ts';
 import { exportRoutes } from './api/exports.ts';
 import { familyRoutes } from './api/families.ts';
@@ -72,6 +73,7 @@ export function makeApp(services: Services, web: string): Hono {
   ])
     app.route('/api', patient(routes(services)));
   app.route('/api', intakeRoutes(services) as unknown as Hono);
+  app.route('/api', deliveryRoutes(services) as unknown as Hono);
   app.all('/api/*', (c) =>
     c.json(
       {

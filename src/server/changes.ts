@@ -11,6 +11,7 @@ export type Change =
   | { type: 'again'; id: string }
   | { type: 'family'; id: string }
   | { type: 'drill'; id: string }
+  | { type: 'delivery'; id: string }
   /** How far a delivery is. */
   | { type: 'intake'; id: string; doing: string; done: number; of: number | null; ended?: boolean };
 

@@ -18,6 +18,7 @@ import { makeLog, maskLog } from './log.ts';
 import { AgainJobs } from './jobs/agains.ts';
 import { AnalysisJobs } from './jobs/analysis.ts';
 import { Contrasts } from './jobs/contrasts.ts';
+import { DeliveryJobs } from './jobs/deliveries.ts';
 import { MendingJobs } from './jobs/mendings.ts';
 import { EvidenceDesk } from './jobs/evidence-desk.ts';
 import { IntakeJobs } from './jobs/intakes.ts';
@@ -63,6 +64,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   const unmask = maskLog((line) => sink.withoutSecrets(line));
   const intakes = new IntakeJobs(store, changes, owner, log, (ids) => ids.forEach((id) => analysis.settle(id)));
   await intakes.tidied;
+  const deliveries = new DeliveryJobs(store, intakes, changes);
   const streaming = new Set(store.attempts.streaming());
   for (const id of store.attempts.inState('recording').filter((one) => !streaming.has(one)))
     sink.end(id, store.events.lastTime(id), 'Iskel was stopped while it recorded this');
@@ -93,6 +95,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
     desk,
     series,
     intakes,
+    deliveries,
     streamed,
     sink,
     log,
@@ -124,6 +127,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
       await places.close();
       await owner.close();
       streamed.close();
+      await deliveries.close();
       await intakes.close();
       await analysis.close();
       mendings.close();

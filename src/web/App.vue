@@ -5,13 +5,13 @@ import { onBeforeUnmount, onMounted, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { keyHints } from './keys.ts';
 import FaultNotice from './parts/FaultNotice.vue';
-import { useEachChange } from './live.ts';
+import { useChanges } from './live.ts';
 import { useDeliveries } from './stores/deliveries.ts';
 import { droppedFiles } from './upload.ts';
 
 const route = useRoute();
 const places = [
-  { to: '/', name: 'Arrivals', of: ['arrivals', 'run', 'bench', 'find'] },
+  { to: '/', name: 'Arrivals', of: ['arrivals', 'run', 'bench', 'find', 'delivery'] },
   { to: '/dossiers', name: 'Dossiers', of: ['dossiers', 'dossier'] },
   { to: '/drills', name: 'Drills', of: ['drills', 'drill'] },
   { to: '/places', name: 'Places', of: ['places'] },
@@ -23,10 +23,10 @@ const words = ref('');
 const dropping = ref(false);
 let inside = 0;
 
-useEachChange((change) => {
-  if (change.type === 'intake' && !change.ended)
-    deliveries.heard(change.id, change.doing ?? '', change.done ?? 0, change.of ?? null);
-});
+/** Deliveries of others are under way wherever one looks. */
+const lookAtDeliveries = (): void => void deliveries.load().catch(() => undefined);
+lookAtDeliveries();
+useChanges(({ type }) => type === 'delivery', lookAtDeliveries, 400);
 
 function find(): void {
   if (words.value.trim()) void router.push({ path: '/find', query: { words: words.value.trim() } });

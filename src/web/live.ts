@@ -1,15 +1,10 @@
 import { onBeforeUnmount } from 'vue';
 
 export interface Change {
-  type: 'run' | 'attempt' | 'evidence' | 'series' | 'mending' | 'again' | 'family' | 'drill' | 'intake';
+  type: 'run' | 'attempt' | 'evidence' | 'series' | 'mending' | 'again' | 'family' | 'drill' | 'intake' | 'delivery';
   id: string;
   runId?: string;
   seriesId?: string | null;
-  /** Of a delivery: how far it is. */
-  doing?: string;
-  done?: number;
-  of?: number | null;
-  ended?: boolean;
 }
 
 let source: EventSource | undefined;
@@ -17,19 +12,23 @@ const listeners = new Set<(change: Change) => void>();
 
 function open(): void {
   source ??= new EventSource('/api/stream');
-  for (const type of ['run', 'attempt', 'evidence', 'series', 'mending', 'again', 'family', 'drill', 'intake']) {
+  for (const type of [
+    'run',
+    'attempt',
+    'evidence',
+    'series',
+    'mending',
+    'again',
+    'family',
+    'drill',
+    'intake',
+    'delivery',
+  ]) {
     source.addEventListener(type, (event) => {
       const change = JSON.parse((event as MessageEvent<string>).data) as Change;
       for (const listener of listeners) listener(change);
     });
   }
-}
-
-/** Hears every change as it comes, for as long as a screen is shown. */
-export function useEachChange(heard: (change: Change) => void): void {
-  if (!source) open();
-  listeners.add(heard);
-  onBeforeUnmount(() => listeners.delete(heard));
 }
 
 /**

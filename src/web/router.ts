@@ -38,6 +38,12 @@ export const router = createRouter({
       meta: { title: 'Provoke, mend, prove' },
     },
     { path: '/again/:id', name: 'again', component: () => import('./screens/Again.vue'), meta: { title: 'Again' } },
+    {
+      path: '/deliveries/:id',
+      name: 'delivery',
+      component: () => import('./screens/Delivery.vue'),
+      meta: { title: 'Delivery' },
+    },
     { path: '/places', name: 'places', component: () => import('./screens/Places.vue'), meta: { title: 'Places' } },
     {
       path: '/:rest(.*)',

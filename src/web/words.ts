@@ -1,3 +1,5 @@
+import type { FileFate } from '../core/records.ts';
+
 /** How times, counts and rates are written everywhere. */
 
 export const seconds = (ms: number): string => `${(ms / 1000).toFixed(3)} s`;
@@ -7,6 +9,40 @@ export { duration } from '../core/evidence/labels.ts';
 export const percent = (share: number): string => `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)} %`;
 
 export const plural = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;
+
+export const megabytes = (bytes: number): string =>
+  bytes >= 1024 ** 3
+    ? `${(bytes / 1024 ** 3).toFixed(1)} GiB`
+    : bytes >= 1024 ** 2
+      ? `${(bytes / 1024 ** 2).toFixed(bytes < 10 * 1024 ** 2 ? 1 : 0)} MiB`
+      : `${Math.ceil(bytes / 1024)} KiB`;
+
+/** What became of a file, as it is counted: “12 placed, 3 in the tray”. */
+export const fateWords: Record<FileFate, string> = {
+  coming: 'to come',
+  here: 'here, not read',
+  report: 'report',
+  read: 'read',
+  placed: 'placed',
+  shared: 'shared out',
+  waits: 'in the tray',
+  'left out': 'left out',
+  known: 'known before',
+};
+/** “1 report, 12 placed”. */
+export const fateCount = (fate: FileFate, count: number): string =>
+  `${count.toLocaleString('en')} ${fate === 'report' && count !== 1 ? 'reports' : fateWords[fate]}`;
+export const fateOrder: readonly FileFate[] = [
+  'coming',
+  'here',
+  'report',
+  'read',
+  'placed',
+  'shared',
+  'waits',
+  'left out',
+  'known',
+];
 
 const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 export const moment = (at: number): string => day.format(new Date(at));

@@ -313,7 +313,9 @@ describe('evidence streamed by a reporter', () => {
 
 /** Runs the command. Not in one go: while it works, connections that the server has closed are heard of. */
 async function command(...args: string[]): Promise<{ status: number | null; out: string; err: string }> {
-  const child = spawn(process.execPath, [...program('src/cli/main.ts'), ...args]);
+  // Its own files do not go into the home of whoever runs the tests.
+  const env = { ...process.env, HOME: folder };
+  const child = spawn(process.execPath, [...program('src/cli/main.ts'), ...args], { env });
   let out = '';
   let err = '';
   child.stdout.on('data', (chunk: Buffer) => (out += chunk.toString()));

@@ -20,6 +20,10 @@ export type Likeness = (file: string, place: string) => { weight: number; reason
 /** Files are placed without asking from this probability on; the others wait for a person. */
 export const placedFrom = 0.9;
 
+/** Whether what is known of a file leaves a doubt. */
+export const isDoubtful = (matches: readonly Match[] | undefined): boolean =>
+  !matches?.length || matches[0]!.score < placedFrom;
+
 interface Evidence {
   weight: number;
   reasons: string[];

@@ -6,6 +6,7 @@ import type { AgainJobs } from '../jobs/agains.ts';
 import type { AnalysisJobs } from '../jobs/analysis.ts';
 import type { Contrasts } from '../jobs/contrasts.ts';
 import type { EvidenceDesk } from '../jobs/evidence-desk.ts';
+import type { DeliveryJobs } from '../jobs/deliveries.ts';
 import type { MendingJobs } from '../jobs/mendings.ts';
 import type { IntakeJobs } from '../jobs/intakes.ts';
 import type { SeriesJobs } from '../jobs/series.ts';
@@ -28,6 +29,7 @@ export interface Services {
   mendings: MendingJobs;
   agains: AgainJobs;
   intakes: IntakeJobs;
+  deliveries: DeliveryJobs;
   streamed: Streamed;
   sink: RecordingSink;
   log: Logger;

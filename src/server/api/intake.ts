@@ -1,6 +1,5 @@
 import type { HttpBindings } from '@hono/node-server';
 import { Hono } from 'hono';
-import Joi from 'joi';
 import type { IncomingMessage } from 'node:http';
 import { isTime } from '../../core/formats/times.ts';
 import type { SpooledFile } from '../ingest/delivered/intake-thread.ts';
@@ -8,42 +7,8 @@ import { DeliveryRefused, receive, type Received } from '../ingest/delivered/rec
 import { TooManyDeliveries } from '../jobs/intakes.ts';
 import type { IntakeFields } from '../ingest/delivered/report-attempts.ts';
 import type { Services } from './context.ts';
+import { fieldsOfForm, jsonField } from './intake-fields.ts';
 import { Problem } from './problem.ts';
-
-const zone = Joi.number()
-  .integer()
-  .min(-14 * 60)
-  .max(14 * 60);
-const labelsShape = Joi.object().pattern(Joi.string().max(100), Joi.string().allow('').max(1000)).max(50);
-const secretsShape = Joi.array().items(Joi.string().min(3).max(2000)).max(500);
-
-const json = (text: string | undefined, name: string): unknown => {
-  if (text === undefined || text === '') return undefined;
-  try {
-    return JSON.parse(text);
-  } catch {
-    throw new Problem(400, 'wrong-field', `the field “${name}” is not readable as JSON`);
-  }
-};
-
-function valid<T>(shape: Joi.Schema, value: unknown, name: string): T | undefined {
-  if (value === undefined) return undefined;
-  const { error, value: read } = shape.validate(value) as { error?: Error; value: T };
-  if (error) throw new Problem(400, 'wrong-field', `the field “${name}”: ${error.message}`);
-  return read;
-}
-
-function fieldsOf(fields: Received['fields']): IntakeFields {
-  const zoneMinutes = valid<number>(zone, fields.zone || undefined, 'zone');
-  const labels = valid<Record<string, string>>(labelsShape, json(fields.labels, 'labels'), 'labels');
-  const secrets = valid<string[]>(secretsShape, json(fields.secrets, 'secrets'), 'secrets');
-  return {
-    ...(fields.run ? { run: fields.run.slice(0, 300) } : {}),
-    ...(labels ? { labels } : {}),
-    ...(zoneMinutes === undefined ? {} : { zoneMinutes }),
-    ...(secrets ? { secrets } : {}),
-  };
-}
 
 /** Takes in what other runners left behind. */
 export function intakeRoutes({ intakes }: Services): Hono<{ Bindings: HttpBindings }> {
@@ -58,8 +23,8 @@ export function intakeRoutes({ intakes }: Services): Hono<{ Bindings: HttpBindin
     let timed: SpooledFile[];
     try {
       if (!files.length) throw new Problem(400, 'no-files', 'there is no file in it; send files as the field “files”');
-      told = fieldsOf(fields);
-      timed = withTimes(files, json(fields.modified, 'modified'));
+      told = fieldsOfForm(fields);
+      timed = withTimes(files, jsonField(fields.modified, 'modified'));
     } catch (error) {
       spool.close();
       throw error;

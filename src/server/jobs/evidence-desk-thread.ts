@@ -8,7 +8,7 @@ import { isoOf } from '../../core/formats/times.ts';
 import { writeVtt } from '../../core/formats/vtt.ts';
 import type { Attempt } from '../../core/records.ts';
 import { classify } from '../ingest/delivered/classify.ts';
-import { readLoose, type LooseFile } from '../ingest/delivered/read-loose.ts';
+import { readLoose, type ReadFile } from '../ingest/delivered/read-loose.ts';
 import { fromBytes } from '../ingest/delivered/source.ts';
 import { Store } from '../store/store.ts';
 import { answering } from './answering.ts';
@@ -22,7 +22,7 @@ answering((question: DeskQuestion): Promise<unknown> | unknown =>
   question.about === 'file' ? read(question) : written(question.about, question.id, question.version),
 );
 
-function read(question: Extract<DeskQuestion, { about: 'file' }>): LooseFile | { refused: string } {
+function read(question: Extract<DeskQuestion, { about: 'file' }>): ReadFile | { refused: string } {
   try {
     const source = fromBytes(question.name, Buffer.from(question.bytes));
     const kind = classify(source);

@@ -1,5 +1,5 @@
 import type { Masker } from '../../core/evidence/masking.ts';
-import type { LooseFile } from '../ingest/delivered/read-loose.ts';
+import type { ReadFile } from '../ingest/delivered/read-loose.ts';
 import { AskedThread } from './thread.ts';
 
 /** Forms in which an attempt, or a run with all of its attempts, is handed out. */
@@ -20,11 +20,11 @@ export class EvidenceDesk {
   }
 
   /** Reads a file that a reporter sent. @throws Error in words when it is of no kind that is read */
-  async read(name: string, bytes: Buffer, day: number, masker: Masker): Promise<LooseFile> {
+  async read(name: string, bytes: Buffer, day: number, masker: Masker): Promise<ReadFile> {
     // A buffer that shares its memory with others is copied; one that has its own is handed over.
     const own = bytes.byteLength === bytes.buffer.byteLength ? bytes : new Uint8Array(bytes);
     const question: DeskQuestion = { about: 'file', name, bytes: own, day, secrets: masker.secrets };
-    const told = (await this.thread.ask(question, [own.buffer as ArrayBuffer])) as LooseFile | { refused: string };
+    const told = (await this.thread.ask(question, [own.buffer as ArrayBuffer])) as ReadFile | { refused: string };
     if ('refused' in told) throw new Error(told.refused);
     return { ...told, bytes: Buffer.from(told.bytes) };
   }

@@ -2,17 +2,21 @@ import type { Worker } from 'node:worker_threads';
 import type { Logger } from 'pino';
 import type { Owner } from '../../browser/owner.ts';
 import { background } from '../../core/background.ts';
-import type { IntakeResult } from '../../core/records.ts';
+import type { DeliveredFile, IntakeResult } from '../../core/records.ts';
 import type { Changes } from '../changes.ts';
 import { newIntakeId } from '../ingest/delivered/intake.ts';
 import type { IntakeProgress } from '../ingest/delivered/tools.ts';
+import type { Seal } from '../ingest/delivered/sealed.ts';
 import type { IntakeJob, SpooledFile } from '../ingest/delivered/intake-thread.ts';
 import { patiently } from '../store/patience.ts';
 import type { Store } from '../store/store.ts';
 import { startThread } from './thread.ts';
 
 type Reply =
-  { id: string; progress: IntakeProgress } | { id: string; result: IntakeResult } | { id: string; problem: string };
+  | { id: string; progress: IntakeProgress }
+  | { id: string; fates: DeliveredFile[] }
+  | { id: string; result: IntakeResult }
+  | { id: string; problem: string };
 
 /** What is known of a delivery while it is read. */
 export interface IntakeState extends IntakeProgress {
@@ -26,12 +30,21 @@ export interface Spooled {
   close(): void;
 }
 
+/** What is heard of a delivery while it is read. */
+export interface Listener {
+  progress(now: IntakeProgress): void;
+  became(files: readonly DeliveredFile[]): void;
+}
+
 interface Waiting {
   job: IntakeJob;
   spool: Spooled;
+  listener?: Listener;
   done(result: IntakeResult): void;
   fail(error: Error): void;
 }
+
+const nowhere: Spooled = { fd: -1, close: () => undefined };
 
 /** Said when no more can wait in line. */
 export class TooManyDeliveries extends Error {}
@@ -96,7 +109,23 @@ export class IntakeJobs {
     );
   }
 
-  private queued(spool: Spooled, job: IntakeJob, names: string[]): Promise<IntakeResult> {
+  /** Takes in a delivery that lies sealed on the disk, when its turn comes. @returns how it is called until then */
+  takeSealed(
+    seal: Seal,
+    files: readonly SpooledFile[],
+    fields: IntakeJob['fields'],
+    listener: Listener,
+  ): { id: string; result: Promise<IntakeResult> } {
+    const id = newIntakeId();
+    if (this.closed || this.queue.length >= mostWaiting)
+      throw new TooManyDeliveries(
+        this.closed ? 'Iskel is being stopped' : `${mostWaiting} deliveries wait already; ask for this one again later`,
+      );
+    const names = files.slice(0, 5).map(({ name }) => name);
+    return { id, result: this.queued(nowhere, { id, fd: -1, files: [...files], fields, seal }, names, listener) };
+  }
+
+  private queued(spool: Spooled, job: IntakeJob, names: string[], listener?: Listener): Promise<IntakeResult> {
     this.states.set(job.id, {
       id: job.id,
       names,
@@ -105,15 +134,14 @@ export class IntakeJobs {
       of: null,
     });
     return new Promise((done, fail) => {
-      this.queue.push({ job, spool, done, fail });
+      this.queue.push({ job, spool, done, fail, ...(listener ? { listener } : {}) });
       background('reading the next delivery', () => this.next());
     });
   }
 
   /** Sets the files of a run whose times name no zone to one, when its turn comes, and places them anew. */
   rezone(runId: string, minutes: number): Promise<IntakeResult> {
-    const nothing: Spooled = { fd: -1, close: () => undefined };
-    return this.queued(nothing, { id: newIntakeId(), fd: -1, files: [], fields: {}, rezone: { runId, minutes } }, [
+    return this.queued(nowhere, { id: newIntakeId(), fd: -1, files: [], fields: {}, rezone: { runId, minutes } }, [
       'files of a run, in another zone',
     ]);
   }
@@ -215,7 +243,9 @@ export class IntakeJobs {
     const { current } = this;
     if (!current || current.job.id !== reply.id) return;
     this.watch();
-    if ('progress' in reply) {
+    if ('fates' in reply) current.listener?.became(reply.fates);
+    else if ('progress' in reply) {
+      current.listener?.progress(reply.progress);
       const state = this.states.get(reply.id);
       if (state) Object.assign(state, reply.progress);
       this.changes.tell({ type: 'intake', id: reply.id, ...reply.progress });

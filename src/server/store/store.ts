@@ -5,6 +5,7 @@ import { analysisVersion, type Analysis } from '../../core/analyse.ts';
 import { Attempts } from './attempts.ts';
 import { Blobs } from './blobs.ts';
 import { openDatabase } from './database.ts';
+import { Deliveries } from './deliveries.ts';
 import { Drills } from './drills.ts';
 import { Events } from './events.ts';
 import { EvidenceFiles } from './evidence-files.ts';
@@ -37,6 +38,7 @@ export class Store {
   readonly events: Events;
   readonly blobs: Blobs;
   readonly families: Families;
+  readonly deliveries: Deliveries;
   readonly drills: Drills;
   readonly trials: Trials;
   readonly mendings: Mendings;
@@ -64,6 +66,7 @@ export class Store {
     this.attempts = new Attempts(this.db, this.families);
     this.events = new Events(this.db);
     this.blobs = new Blobs(this.db, home, role === 'owner');
+    this.deliveries = new Deliveries(this.db);
     this.drills = new Drills(this.db);
     this.trials = new Trials(this.db);
     this.mendings = new Mendings(this.db);

@@ -1,21 +1,37 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import type { IntakeResult } from '../../core/records.ts';
-import { plural } from '../words.ts';
+import type { DeliveryView, IntakeResult } from '../../core/records.ts';
+import { fateCount, fateOrder, megabytes, plural } from '../words.ts';
 
 /** One delivery: how far it is, then what became of every file. */
 export interface Delivery {
-  id: number;
+  number: number;
   names: string[];
   count: number;
-  doing: string;
-  share: number | null;
-  done: number;
+  /** What the server says of it, once it was announced there. */
+  view?: DeliveryView;
   result?: IntakeResult;
   error?: string;
 }
 const props = defineProps<{ delivery: Delivery }>();
 defineEmits<{ stop: []; close: [] }>();
+const view = computed(() => props.delivery.view);
+/** Sent in part, by somebody who has not come back. */
+const left = computed(() => view.value?.state === 'receiving' && !view.value.here);
+const doing = computed(() =>
+  left.value ? 'Sent in part' : view.value?.state === 'receiving' ? 'Sending' : (view.value?.doing ?? 'Sending'),
+);
+const share = computed(() => {
+  const { state, sent = 0, size = 0, done = 0, of = null } = view.value ?? {};
+  if (!state || state === 'receiving') return size ? sent / size : 0;
+  return of ? Math.min(1, done / of) : null;
+});
+const far = computed(() => {
+  const { state, sent = 0, size = 0, done = 0, fates = {} } = view.value ?? {};
+  if (!state || state === 'receiving') return size ? `${megabytes(sent)} of ${megabytes(size)}` : '';
+  const counts = fateOrder.flatMap((fate) => (fates[fate] ? fateCount(fate, fates[fate]) : []));
+  return counts.join(', ') || (done ? `${done.toLocaleString('en')} read` : '');
+});
 const says = computed(() => {
   const { result } = props.delivery;
   if (!result) return '';
@@ -40,23 +56,20 @@ const lines = computed(() => [
 <template>
   <section class="delivery" :class="{ failed: delivery.error, ended: delivery.result }" aria-live="polite">
     <div class="line">
-      <strong>{{ delivery.error ? 'Not taken in' : delivery.result ? 'Taken in' : delivery.doing }}</strong>
+      <strong>{{ delivery.error ? 'Not taken in' : delivery.result ? 'Taken in' : doing }}</strong>
       <span class="soft one-line"
-        >{{ delivery.names.join(', ')
-        }}<template v-if="delivery.count > delivery.names.length">
-          and {{ delivery.count - delivery.names.length }} more</template
+        ><template v-if="delivery.names.length"
+          >{{ delivery.names.join(', ')
+          }}<template v-if="delivery.count > delivery.names.length">
+            and {{ delivery.count - delivery.names.length }} more</template
+          ></template
+        ><template v-else
+          >{{ plural(delivery.count, 'file') }}; whoever sent them goes on by sending the same again</template
         ></span
       >
       <span v-if="!delivery.result && !delivery.error" class="how"
-        ><i class="track"
-          ><b :style="{ width: `${(delivery.share ?? 0) * 100}%` }" :class="{ going: delivery.share === null }" /></i
-        ><span class="soft">{{
-          delivery.share === null
-            ? delivery.done
-              ? `${delivery.done.toLocaleString('en')} read`
-              : ''
-            : `${Math.round(delivery.share * 100)} %`
-        }}</span></span
+        ><i class="track"><b :style="{ width: `${(share ?? 0) * 100}%` }" :class="{ going: share === null }" /></i
+        ><span class="soft far">{{ far }}</span></span
       >
       <span v-else-if="delivery.error" class="brick">{{ delivery.error }}</span>
       <span v-else
@@ -65,7 +78,10 @@ const lines = computed(() => [
           · <RouterLink :to="`/runs/${delivery.result.runId}`">open the run</RouterLink></template
         ></span
       >
-      <button v-if="!delivery.result && !delivery.error" class="plain sea" @click="$emit('stop')">Stop</button>
+      <RouterLink v-if="view?.here && delivery.count > 1" :to="`/deliveries/${view.id}`">file by file</RouterLink>
+      <button v-if="!delivery.result && !delivery.error" class="plain sea" @click="$emit('stop')">
+        {{ left ? 'Forget it' : 'Stop' }}
+      </button>
       <button v-else class="plain sea" @click="$emit('close')">Close</button>
     </div>
     <ul v-if="lines.length">
@@ -97,6 +113,9 @@ const lines = computed(() => [
   align-items: center;
 }
 .line > strong {
+  max-width: 300px;
+  overflow: hidden;
+  text-overflow: ellipsis;
   white-space: nowrap;
 }
 .line > .one-line {
@@ -107,13 +126,17 @@ const lines = computed(() => [
   display: flex;
   gap: 10px;
   align-items: center;
-  min-width: 220px;
+  min-width: 330px;
 }
 .track {
   flex: 1;
   height: 7px;
   background: var(--line);
   overflow: hidden;
+}
+.far {
+  min-width: 150px;
+  white-space: nowrap;
 }
 .track b {
   display: block;

@@ -1,56 +1,76 @@
 import { defineStore } from 'pinia';
-import { reactive } from 'vue';
-import { ApiError } from '../api.ts';
+import { computed, reactive, ref } from 'vue';
+import { deliver, type Sendable } from '../../core/delivery/deliver.ts';
+import type { DeliveryView } from '../../core/records.ts';
+import { api } from '../api.ts';
+import { keyOf, pageLine } from '../delivery-line.ts';
 import type { Delivery } from '../parts/IntakeBand.vue';
-import { upload, type Dropped } from '../upload.ts';
+import type { Dropped } from '../upload.ts';
 
-/** Deliveries of this page; they go on while one looks at other screens. */
+const sendable = ({ file, path }: Dropped): Sendable<Blob> => ({
+  name: path,
+  size: file.size,
+  modifiedAt: file.lastModified,
+  piece: (from, until) => file.slice(from, until),
+});
+
+const underWay = new Set<DeliveryView['state']>(['receiving', 'waiting', 'reading']);
+
+/** Deliveries of this page, which go on while one looks at other screens, and those that others send. */
 export const useDeliveries = defineStore('deliveries', () => {
-  const all = reactive<Delivery[]>([]);
+  const mine = reactive<Delivery[]>([]);
+  const known = ref<DeliveryView[]>([]);
   const stops = new Map<number, () => void>();
   let count = 0;
 
   async function take(files: readonly Dropped[], run?: string): Promise<void> {
     if (!files.length) return;
-    const id = ++count;
-    all.unshift({
-      id,
-      names: files.slice(0, 3).map(({ path }) => path),
-      count: files.length,
-      doing: 'Sending',
-      share: 0,
-      done: 0,
-    });
-    const delivery = all[0]!;
-    const { result, stop } = upload(files, run, (share) => {
-      delivery.share = share;
-      if (share >= 1) {
-        delivery.doing = 'Reading';
-        delivery.share = null;
-      }
-    });
-    stops.set(id, stop);
+    const number = ++count;
+    mine.unshift({ number, names: files.slice(0, 3).map(({ path }) => path), count: files.length });
+    const delivery = mine[0]!;
+    const stop = new AbortController();
+    stops.set(number, () => stop.abort());
     try {
-      delivery.result = await result;
+      const { result } = await deliver({
+        key: keyOf(files),
+        files: files.map(sendable),
+        fields: run ? { run } : {},
+        line: pageLine(stop.signal),
+        told: (view) => (delivery.view = view),
+        stopped: () => stop.signal.aborted,
+        patienceMs: 20_000,
+      });
+      delivery.result = result;
     } catch (error) {
-      delivery.error = error instanceof ApiError ? error.message : String(error);
+      if (stop.signal.aborted && delivery.view) {
+        await api('DELETE', `/deliveries/${delivery.view.id}`).catch(() => undefined);
+        delivery.error = 'It was stopped; nothing of it is kept.';
+      } else delivery.error = error instanceof Error ? error.message : String(error);
     }
-    stops.delete(id);
+    stops.delete(number);
   }
 
-  /** What the server tells of the delivery it reads now: the oldest that has been sent. */
-  function heard(id: string, doing: string, done: number, of: number | null): void {
-    const reading = all.findLast((one) => !one.result && !one.error && one.doing !== 'Sending');
-    if (!reading) return;
-    reading.doing = doing;
-    reading.done = done;
-    reading.share = of ? done / of : null;
-    stops.set(reading.id, () => void fetch(`/api/intake/${id}`, { method: 'DELETE' }));
+  /** Looks at what others send, and at what was sent in part and left. */
+  async function load(): Promise<void> {
+    known.value = (await api<{ deliveries: DeliveryView[] }>('GET', '/deliveries')).deliveries;
   }
 
-  function close(id: number): void {
-    const i = all.findIndex((one) => one.id === id);
-    if (i >= 0) all.splice(i, 1);
+  const others = computed(() =>
+    known.value.filter(({ id, state }) => underWay.has(state) && !mine.some(({ view }) => view?.id === id)),
+  );
+  const all = computed<Delivery[]>(() => [
+    ...mine,
+    ...others.value.map((view, i) => ({ number: -1 - i, names: view.names, count: view.files, view })),
+  ]);
+
+  function stop(one: Delivery): void {
+    const own = stops.get(one.number);
+    if (own) own();
+    else if (one.view) void api('DELETE', `/deliveries/${one.view.id}`).then(load, load);
   }
-  return { all, take, heard, stop: (id: number) => stops.get(id)?.(), close };
+  function close(one: Delivery): void {
+    const i = mine.findIndex(({ number }) => number === one.number);
+    if (i >= 0) mine.splice(i, 1);
+  }
+  return { all, take, load, stop, close };
 });

@@ -1,10 +1,12 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { background } from '../../../core/background.ts';
+import type { DeliveredFile } from '../../../core/records.ts';
 import { Store } from '../../store/store.ts';
 import { Intake } from './intake.ts';
 import { rezone, type Rezone } from './rezone.ts';
 import type { IntakeProgress } from './tools.ts';
 import type { IntakeFields } from './report-attempts.ts';
+import { openSealed, type Seal } from './sealed.ts';
 import { fromPart, type Source } from './source.ts';
 
 /** Where a file of a delivery lies in its spool. */
@@ -21,6 +23,8 @@ export interface IntakeJob {
   fd: number;
   files: SpooledFile[];
   fields: IntakeFields;
+  /** The delivery lies sealed on the disk, instead of in an open file. */
+  seal?: Seal;
   /** Nothing is delivered: files of a run are set to another zone. */
   rezone?: Rezone;
 }
@@ -32,18 +36,37 @@ store.db.pragma('cache_size = -64000');
 store.db.pragma('wal_autocheckpoint = 16000');
 
 // Deliveries come one at a time; the server waits for the answer before it sends the next.
-parentPort!.on('message', ({ id, fd, files, fields, rezone: zone }: IntakeJob) => {
+parentPort!.on('message', ({ id, fd, files, fields, rezone: zone, seal }: IntakeJob) => {
   const progress = (now: IntakeProgress): void => parentPort!.postMessage({ id, progress: now });
+  // Many at a time: there may be thousands.
+  let fates: DeliveredFile[] = [];
+  let toldAt = 0;
+  const tellFates = (): void => {
+    if (fates.length) parentPort!.postMessage({ id, fates });
+    fates = [];
+    toldAt = Date.now();
+  };
+  const became = (file: DeliveredFile): void => {
+    fates.push(file);
+    if (Date.now() - toldAt > 150) tellFates();
+  };
   background('taking a delivery in', async () => {
+    let close = (): void => undefined;
     try {
       if (zone) {
         parentPort!.postMessage({ id, result: await rezone({ store, env, progress }, id, zone) });
         return;
       }
-      const sources = files.map((file): Source => fromPart(fd, file));
-      parentPort!.postMessage({ id, result: await new Intake(id, { store, env, progress }).run(sources, fields) });
+      let sources: Source[];
+      if (seal) ({ sources, close } = openSealed(seal, files));
+      else sources = files.map((file): Source => fromPart(fd, file));
+      const result = await new Intake(id, { store, env, progress, became }).run(sources, fields);
+      tellFates();
+      parentPort!.postMessage({ id, result });
     } catch (error) {
       parentPort!.postMessage({ id, problem: (error as Error).stack ?? String(error) });
+    } finally {
+      close();
     }
   });
 });

@@ -12,18 +12,32 @@ import { JunitReader } from '../../../core/formats/junit.ts';
 import type { ReportCase } from '../../../core/formats/report.ts';
 import { readTap } from '../../../core/formats/tap.ts';
 import { isoOf, isTime } from '../../../core/formats/times.ts';
-import type { Attempt, AttemptLabels, IntakeResult } from '../../../core/records.ts';
+import type { Attempt, AttemptLabels, FileFate, FileKind, IntakeResult } from '../../../core/records.ts';
 import { newId } from '../../store/attempts.ts';
+import type { Store } from '../../store/store.ts';
 import { restorePack } from '../../exports/packs.ts';
+import { HeldEvents, Shelf } from './held-events.ts';
 import { gather, type Gathered } from './gather.ts';
 import { placeLoose } from './place-loose.ts';
-import { readLoose, type LooseFile } from './read-loose.ts';
+import { eventsKept } from './materialise.ts';
+import { readLoose, type LooseFile, type ReadFile } from './read-loose.ts';
 import type { IntakeTools } from './tools.ts';
 import { attemptId, environmentOf, outputEvents, type IntakeFields } from './report-attempts.ts';
 import { texts, whole, type Source } from './source.ts';
 
 /** Cases written in one transaction: few enough that nobody else waits long for the database. */
 const batch = 1000;
+const kindWords: Record<FileKind, string> = {
+  picture: 'a picture',
+  video: 'a video',
+  log: 'a log',
+  har: 'a recording of the network',
+  trace: 'spans of a service',
+  cues: 'captions',
+  text: 'a text without times',
+  markup: 'a page',
+};
+const plural = (count: number, what: string): string => `${count} ${what}${count === 1 ? '' : 's'}`;
 const mostProblems = 500;
 /** So many attempts without evidence are written in one go. */
 const mostBare = 64;
@@ -120,7 +134,12 @@ export class Intake {
       this.result.problems.push({ name: this.masker.text(name), line, message: this.masker.text(message) });
   }
 
+  private became(name: string, fate: FileFate, says: string): void {
+    this.tools.became?.({ name: this.masker.text(name), fate, says: this.masker.text(says) });
+  }
+
   private unmatched(name: string, why: string): void {
+    this.became(name, 'left out', why);
     this.result.unmatched.push({ name: this.masker.text(name), why: this.masker.text(why) });
   }
 
@@ -136,6 +155,7 @@ export class Intake {
       const { id, isNew } = await restorePack(this.tools.store, whole(source, 512 * 1024 ** 2), this.masker, this.id);
       const attempt = this.tools.store.attempts.get(id)!;
       this.result.runId ??= attempt.runId;
+      this.became(source.name, isNew ? 'report' : 'known', isNew ? 'an evidence pack' : 'its attempt is here already');
       if (isNew) {
         this.result.attempts++;
         this.touched.add(id);
@@ -173,6 +193,7 @@ export class Intake {
     }
     writer.flush();
     this.tell(`Reading ${source.name}`, writer.count, writer.count, true);
+    if (writer.count) this.became(source.name, 'report', plural(writer.count, 'attempt'));
     if (writer.count === 0) this.unmatched(source.name, 'it is a report without a single case');
   }
 
@@ -308,6 +329,7 @@ export class Intake {
       ...(day === undefined ? {} : { day }),
     };
     const files: LooseFile[] = [];
+    const shelf = new Shelf();
     for (const [i, { source, kind }] of loose.entries()) {
       this.tell('Reading files', i, loose.length);
       if (kind === 'empty') this.unmatched(source.name, 'it is empty');
@@ -318,12 +340,9 @@ export class Intake {
         try {
           const file = readLoose(source, kind, this.masker, options);
           for (const { line, message } of file.problems.slice(0, 5)) this.trouble(file.name, line, message);
-          // Pictures and videos are put away at once; holding them all would be what a large delivery weighs.
-          if (file.kind === 'picture' || file.kind === 'video') {
-            file.blob = await store.blobs.keep(file.bytes, file.mime);
-            file.bytes = Buffer.alloc(0);
-          }
-          files.push(file);
+          // Put away at once; holding them all would be what a large delivery weighs.
+          files.push(await kept(store, file, shelf));
+          this.became(source.name, 'read', kindWords[file.kind]);
         } catch (error) {
           this.unmatched(source.name, (error as Error).message);
         }
@@ -372,6 +391,15 @@ export class Intake {
     }
     writeBare();
   }
+}
+
+/** Keeps what was read of a file in the store; its events are let go when others need the room. */
+async function kept(store: Store, read: ReadFile, shelf: Shelf): Promise<LooseFile> {
+  const { bytes, problems: _, events, ...file } = read;
+  const blob = await store.blobs.keep(bytes, file.mime);
+  const held = new HeldEvents(events);
+  held.shelve(shelf, bytes.length, () => eventsKept(store, { kind: file.kind, blob }));
+  return { ...file, blob, events: held };
 }
 
 /** Tags as reports give them: a property `tag` or `tags`, or words with @ in the title. */

@@ -88,9 +88,22 @@ export async function keptEvents(
   { kind, blob }: Pick<EvidenceFile, 'kind' | 'blob'>,
   by: number,
 ): Promise<EvidenceEvent[]> {
-  if (eventless.has(kind)) return [];
-  const events = JSON.parse((await blobs.read(blob)).toString()) as EvidenceEvent[];
-  return ownClocks.has(kind) ? events : shifted(events, by);
+  return eventless.has(kind) ? [] : eventsIn(kind, (await blobs.read(blob)).toString(), by);
+}
+
+/** The same, read at once: for threads. Nothing of a file that is gone. */
+export function eventsKept(
+  { blobs }: Pick<Store, 'blobs'>,
+  { kind, blob }: Pick<EvidenceFile, 'kind' | 'blob'>,
+  by = 0,
+): EvidenceEvent[] {
+  const text = eventless.has(kind) ? undefined : blobs.text(blob);
+  return text === undefined ? [] : eventsIn(kind, text, by);
+}
+
+function eventsIn(kind: FileKind, text: string, by: number): EvidenceEvent[] {
+  const events = JSON.parse(text) as EvidenceEvent[];
+  return ownClocks.has(kind) || !by ? events : shifted(events, by);
 }
 
 /** Events, so much later. */

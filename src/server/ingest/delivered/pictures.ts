@@ -1,7 +1,7 @@
 import type { VideoMime } from '../../../core/formats/video.ts';
-import type { Likeness, Match } from '../../../core/placing/place.ts';
+import { isDoubtful, type Likeness, type Match } from '../../../core/placing/place.ts';
 import type { Shot } from '../../../core/vision/align.ts';
-import { difference, type Thumb } from '../../../core/vision/thumb.ts';
+import { difference, thumbSize, type Thumb } from '../../../core/vision/thumb.ts';
 import { framesOf, thumbOf } from './frames.ts';
 import type { LooseEntry } from './loose-entry.ts';
 import type { PlacingTools } from './tools.ts';
@@ -24,7 +24,12 @@ interface Meeting {
   rival: number;
 }
 
-/** Thumbs of pictures and frames of videos, each made once. */
+/** Memory that frames of videos may take; those looked at longest ago are decoded again when they are needed. */
+const mostHeld = 48 * 1024 ** 2;
+/** Pictures compared in one delivery: some ten seconds’ work. */
+const mostCompared = 5_000_000;
+
+/** Thumbs of pictures and frames of videos, each made once as far as there is room. */
 export class Pictures {
   private readonly thumbs = new Map<string, Thumb | undefined>();
   private readonly frames = new Map<string, Shot[]>();
@@ -54,9 +59,12 @@ export class Pictures {
 
   async video(id: string): Promise<Shot[]> {
     const known = this.frames.get(id);
-    if (known) return known;
+    if (known) {
+      this.frames.delete(id);
+      this.frames.set(id, known);
+      return known;
+    }
     const { file, blob } = this.entries.get(id)!;
-    this.tools.tell(`Looking at ${file.name}`, this.frames.size, null);
     const made = await framesOf(
       this.tools.store.blobs.place(blob),
       file.video!,
@@ -67,6 +75,13 @@ export class Pictures {
       return [];
     });
     this.frames.set(id, made);
+    let held = 0;
+    for (const frames of this.frames.values()) held += frames.length * thumbSize;
+    for (const [oldest, frames] of this.frames) {
+      if (held <= mostHeld || oldest === id) break;
+      this.frames.delete(oldest);
+      held -= frames.length * thumbSize;
+    }
     return made;
   }
 
@@ -78,7 +93,7 @@ export class Pictures {
     const placed = [...this.entries.values()].filter(({ id }) => matches.has(id));
     const videos = placed.filter(({ file }) => file.kind === 'video');
     const pictures = placed.filter(({ file }) => file.kind === 'picture');
-    const meetings = (this.meetings ??= await this.meetAll(placed, videos));
+    const meetings = (this.meetings ??= await this.meetAll(placed, videos, matches));
     const share = (file: string, place: string): number =>
       matches.get(file)?.find((match) => match.place === place)?.score ?? 0;
     return (file, place) => {
@@ -114,11 +129,25 @@ export class Pictures {
   private async meetAll(
     placed: readonly Entry[],
     videos: readonly Entry[],
+    matches: ReadonlyMap<string, Match[]>,
   ): Promise<Map<string, Map<string, Meeting>>> {
     const all = new Map<string, Map<string, Meeting>>();
-    for (const one of placed) if (one.file.kind !== 'video') all.set(one.id, await this.meet(one, videos));
+    const unsure = new Set(placed.filter(({ id }) => isDoubtful(matches.get(id))).map(({ id }) => id));
+    const mayMeet = (one: Entry, video: Entry): boolean => {
+      const [own, its] = [matches.get(one.id) ?? [], matches.get(video.id) ?? []];
+      return !own.length || !its.length || own.some(({ place }) => its.some((match) => match.place === place));
+    };
+    let looked = 0;
+    for (const one of placed) {
+      if (one.file.kind === 'video') continue;
+      // What both are sure of without pictures, pictures need not say again.
+      const near = videos.filter((video) => (unsure.has(one.id) || unsure.has(video.id)) && mayMeet(one, video));
+      if (near.length) this.tools.tell('Comparing pictures', looked++, null);
+      all.set(one.id, await this.meet(one, near));
+    }
     return all;
   }
+  private compared = 0;
 
   /** A file against every video: what does not depend on where either belongs, found once. Only a picture has a distance. */
   private async meet(one: Entry, videos: readonly Entry[]): Promise<Map<string, Meeting>> {
@@ -126,9 +155,12 @@ export class Pictures {
     const distances: (number | undefined)[] = [];
     for (const video of videos) {
       let least = Infinity;
-      if (thumb)
-        for (const frame of await this.video(video.id)) least = Math.min(least, difference(thumb, frame.thumb));
-      distances.push(thumb && least);
+      if (thumb && this.compared < mostCompared)
+        for (const frame of await this.video(video.id)) {
+          least = Math.min(least, difference(thumb, frame.thumb));
+          this.compared++;
+        }
+      distances.push(least === Infinity ? undefined : least);
     }
     const [own] = one.spans;
     const at = own?.from;

@@ -1,13 +1,13 @@
-import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import { doubtOf, type Doubted } from '../../../core/placing/doubt.ts';
 import type { Loose, Place } from '../../../core/placing/loose.ts';
-import { placedFrom, placeFiles, type Match } from '../../../core/placing/place.ts';
+import { isDoubtful, placedFrom, placeFiles, type Match } from '../../../core/placing/place.ts';
 import { reportShift, type Allowed } from '../../../core/placing/report-clock.ts';
 import { spacing } from '../../../core/placing/summed-gaps.ts';
 import { coversMany, spansMany } from '../../../core/placing/share-out.ts';
 import type { Attempt, EvidenceFile } from '../../../core/records.ts';
 import { newId } from '../../store/attempts.ts';
 import { freshEntry, looseOf, placeOf, type LooseEntry } from './loose-entry.ts';
+import type { HeldEvents } from './held-events.ts';
 import { firstTiming, materialise } from './materialise.ts';
 import { Pictures } from './pictures.ts';
 import type { LooseFile } from './read-loose.ts';
@@ -26,9 +26,11 @@ export async function placeLoose(tools: PlacingTools, files: readonly LooseFile[
   const { store, runId } = tools;
   const entries: LooseEntry[] = [];
   for (const file of files) {
-    const blob = file.blob ?? (await store.blobs.keep(file.bytes, file.mime));
-    if (store.files.known(runId, file.name, blob)) continue;
-    entries.push(freshEntry(file, newId('f'), blob));
+    if (store.files.known(runId, file.name, file.blob)) {
+      tools.became?.({ name: file.name, fate: 'known', says: 'the run has it already' });
+      continue;
+    }
+    entries.push(freshEntry(file, newId('f'), file.blob));
   }
   return placeEntries(tools, entries, asked);
 }
@@ -53,7 +55,7 @@ export async function placeEntries(
   let matches = placeFiles(loose, places);
   if (learnSizes(places, loose, matches)) matches = placeFiles(loose, places);
   // Pictures are compared only where the rest leaves a doubt; decoding is the dear part.
-  if (single.some(({ id, file }) => isShown(file) && doubtful(matches.get(id)))) {
+  if (single.some(({ id, file }) => isShown(file) && isDoubtful(matches.get(id)))) {
     for (let round = 0; round < 2; round++) {
       const likeness = await pictures.likeness(matches);
       matches = placeFiles(loose, places, likeness);
@@ -63,7 +65,7 @@ export async function placeEntries(
     const attempt = byId.get(id)!;
     return `“${attempt.test.title}” (${attempt.environment.key}, try ${attempt.number})`;
   };
-  const rows: { file: EvidenceFile; events: EvidenceEvent[]; attempt?: Attempt }[] = [];
+  const rows: { file: EvidenceFile; events: HeldEvents; attempt?: Attempt }[] = [];
   for (const entry of single) {
     const { file, id } = entry;
     const found = matches.get(id) ?? [];
@@ -78,7 +80,9 @@ export async function placeEntries(
         nameOf,
       );
       file.facts = { ...file.facts, doubt };
-      out.waiting.push({ name: file.name, why: `${doubt.words}; ${doubt.settles}` });
+      const why = `${doubt.words}; ${doubt.settles}`;
+      out.waiting.push({ name: file.name, why });
+      tools.became?.({ name: file.name, fate: 'waits', says: why });
     }
     const timing = attempt && firstTiming(file, attempt);
     const row = rowOf(tools, entry, {
@@ -98,9 +102,10 @@ export async function placeEntries(
   alignTimed(tools, rows);
   store.inPieces(rows, ({ file, events, attempt }) => {
     if (!keep(tools, file, out.touched) || !attempt) return;
-    store.events.write(attempt.id, materialise(file, events, attempt, { offsetMs: file.offsetMs ?? 0 }));
+    store.events.write(attempt.id, materialise(file, events.all, attempt, { offsetMs: file.offsetMs ?? 0 }));
     out.attached++;
     out.touched.add(attempt.id);
+    tools.became?.({ name: file.name, fate: 'placed', says: nameOf(attempt.id), attemptId: attempt.id });
   });
   for (const entry of entries) if (spreading.has(entry.id)) shareOut(tools, entry, attempts, out);
   return out;
@@ -157,7 +162,7 @@ function isOfMany({ file, spans }: LooseEntry, places: readonly ReturnType<typeo
   return (
     spansMany(span, places) ||
     coversMany(
-      file.events.map(({ at }) => at),
+      file.events.all.map(({ at }) => at),
       places,
     )
   );
@@ -237,4 +242,3 @@ function spaceOut(
 }
 
 const isShown = (file: LooseFile): boolean => file.kind === 'video' || file.kind === 'picture';
-const doubtful = (matches: readonly Match[] | undefined): boolean => !matches?.length || matches[0]!.score < placedFrom;

@@ -9,19 +9,18 @@ import type { VideoStructure } from '../../../core/formats/video-structure.ts';
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import type { Masker } from '../../../core/evidence/masking.ts';
 import type { FileFacts, FileKind } from '../../../core/records.ts';
+import type { HeldEvents } from './held-events.ts';
 import type { SourceKind } from './classify.ts';
 import { texts, whole, type Source } from './source.ts';
 
-/** A file that is evidence, read and masked, not yet anybody's. */
-export interface LooseFile {
+/** A file that is evidence, read and masked. */
+export interface ReadFile {
   name: string;
   kind: FileKind;
   facts: FileFacts;
   /** The bytes that are kept: a picture or video without its texts, or the events as JSON. */
   bytes: Buffer;
   size: number;
-  /** Its name in the store, once it is kept there. */
-  blob?: string;
   mime: string;
   /** Its events, times in epoch ms; cues and texts, which tell none, in ms of their own clock. */
   events: EvidenceEvent[];
@@ -32,6 +31,12 @@ export interface LooseFile {
   /** The times of its events name no zone and are read as UTC. */
   local?: { dayless: boolean };
   problems: { line: number | null; message: string }[];
+}
+
+/** Not yet anybody's, and kept in the store. */
+export interface LooseFile extends Omit<ReadFile, 'events' | 'bytes' | 'problems'> {
+  blob: string;
+  events: HeldEvents;
 }
 
 const mostText = 256 * 1024 ** 2;
@@ -48,10 +53,10 @@ const wholeText = (source: Source): string => {
 /** Addresses without what changes: query, fragment, and the name a person signed in with. */
 const bare = (url: string): string => bareAddress(url).replace(/\/\/[^/@]*@/, '//');
 
-type Base = Pick<LooseFile, 'name' | 'modifiedAt' | 'modifiedLocal' | 'local'>;
+type Base = Pick<ReadFile, 'name' | 'modifiedAt' | 'modifiedLocal' | 'local'>;
 
 /** Reads a file that is no report and no archive. @throws Error in words when nothing in it can be used */
-export function readLoose(source: Source, kind: SourceKind, masker: Masker, options: LogOptions): LooseFile {
+export function readLoose(source: Source, kind: SourceKind, masker: Masker, options: LogOptions): ReadFile {
   const base: Base = {
     name: masker.text(source.name),
     ...(source.modifiedAt ? { modifiedAt: source.modifiedAt } : {}),
@@ -148,7 +153,7 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
   }
 }
 
-const localOf = ({ zone, dayless }: LogText): Pick<LooseFile, 'local'> =>
+const localOf = ({ zone, dayless }: LogText): Pick<ReadFile, 'local'> =>
   zone === 'assumed' ? { local: { dayless: dayless ?? false } } : {};
 
 function timed(
@@ -159,7 +164,7 @@ function timed(
   facts: FileFacts,
   problems: { line: number; message: string }[],
   ownClock: boolean,
-): LooseFile {
+): ReadFile {
   const clean = masker.value(events);
   const addresses = [
     ...new Set(
@@ -208,7 +213,7 @@ export const addressesIn = (text: string): string[] =>
     bare(found[0].replace(/(?<![.,;:])[.,;:]+$/, '')),
   );
 
-function readJson(source: Source, kind: SourceKind, base: Base, masker: Masker, options: LogOptions): LooseFile {
+function readJson(source: Source, kind: SourceKind, base: Base, masker: Masker, options: LogOptions): ReadFile {
   const text = wholeText(source).replace(/^\uFEFF/, '');
   const values: unknown[] = [];
   if (kind === 'json') {

@@ -2,7 +2,8 @@ import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import { zoneWords } from '../../../core/placing/zones.ts';
 import type { EvidenceFile, IntakeResult } from '../../../core/records.ts';
 import { freshEntry, type LooseEntry } from './loose-entry.ts';
-import { keptEvents } from './materialise.ts';
+import { HeldEvents, Shelf } from './held-events.ts';
+import { eventsKept } from './materialise.ts';
 import { placeEntries } from './place-loose.ts';
 import type { LooseFile } from './read-loose.ts';
 import type { IntakeTools } from './tools.ts';
@@ -27,8 +28,11 @@ export async function rezone(tools: IntakeTools, id: string, { runId, minutes }:
     .ofRun(runId, mostFiles)
     .filter(({ facts, placedBy, state }) => facts.zone && placedBy !== 'hand' && state !== 'put aside');
   const entries: LooseEntry[] = [];
+  const shelf = new Shelf();
   for (const file of files) {
-    const held = await keptEvents(store, file, -minutes * 60_000);
+    const read = (): EvidenceEvent[] => eventsKept(store, file, -minutes * 60_000);
+    const held = new HeldEvents(read());
+    held.shelve(shelf, file.size, read);
     entries.push(freshEntry(asRead(file, held, minutes), file.id, file.blob));
   }
   if (!entries.length) return result;
@@ -51,18 +55,17 @@ export async function rezone(tools: IntakeTools, id: string, { runId, minutes }:
 }
 
 /** A kept file as it was when it had just been read, in another zone. */
-function asRead(file: EvidenceFile, events: EvidenceEvent[], minutes: number): LooseFile {
+function asRead(file: EvidenceFile, events: HeldEvents, minutes: number): LooseFile {
   const { zone, doubt: _, skew, ...facts } = file.facts;
   const before = zone!.minutes * 60_000 - (skew?.ms ?? 0);
   const by = before - minutes * 60_000;
   return {
     name: file.name,
     kind: file.kind,
-    bytes: Buffer.alloc(0),
+    blob: file.blob,
     size: file.size,
     mime: facts.mime ?? 'application/json',
     events,
-    problems: [],
     facts: {
       ...facts,
       ...(facts.from === undefined ? {} : { from: facts.from + by }),

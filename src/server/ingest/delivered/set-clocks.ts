@@ -4,6 +4,7 @@ import { fitClock, pairEvents } from '../../../core/evidence/clocks.ts';
 import type { Attempt, EvidenceFile } from '../../../core/records.ts';
 import { alignVideo, type Shot } from '../../../core/vision/align.ts';
 import { thumbOf } from './frames.ts';
+import type { HeldEvents } from './held-events.ts';
 import type { Timing } from './materialise.ts';
 import type { Pictures } from './pictures.ts';
 import type { PlacingTools } from './tools.ts';
@@ -15,8 +16,10 @@ export async function alignVideos(
   pictures: Pictures,
 ): Promise<void> {
   const { store } = tools;
-  for (const { file, attempt } of rows) {
-    if (file.kind !== 'video' || !attempt) continue;
+  const videos = rows.filter(({ file, attempt }) => file.kind === 'video' && attempt);
+  for (const [i, { file, attempt }] of videos.entries()) {
+    if (!attempt) continue;
+    tools.tell('Setting videos on their clock', i, videos.length);
     const shots: Shot[] = [];
     for (const other of rows) {
       if (other.file.kind !== 'picture' || other.attempt?.id !== attempt.id || other.file.offsetWithin === null)
@@ -71,7 +74,7 @@ const keyOf = (event: EvidenceEvent): string | undefined => {
 /** Puts HARs, logs and traces of recorded attempts on their clock by the requests and lines both saw. */
 export function alignTimed(
   tools: PlacingTools,
-  rows: { file: EvidenceFile; events: EvidenceEvent[]; attempt?: Attempt }[],
+  rows: { file: EvidenceFile; events: HeldEvents; attempt?: Attempt }[],
 ): void {
   for (const { file, events, attempt } of rows) {
     if (!attempt || attempt.source === 'imported' || !['har', 'log', 'trace'].includes(file.kind)) continue;
@@ -81,7 +84,7 @@ export function alignTimed(
         return key ? [{ key, at: event.at + shift }] : [];
       });
     const fit = fitClock(
-      pairEvents(keyed(events, -attempt.startedAt), keyed(tools.store.events.recorded(attempt.id), 0)),
+      pairEvents(keyed(events.all, -attempt.startedAt), keyed(tools.store.events.recorded(attempt.id), 0)),
     );
     if (fit && fit.used >= 2)
       setTiming(file, {

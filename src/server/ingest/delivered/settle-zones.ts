@@ -5,7 +5,6 @@ import { areOwnTimes, clockOf, settleZones, spansOf, type Zones } from '../../..
 import { zoneWords } from '../../../core/placing/zones.ts';
 import type { Attempt, FileZone } from '../../../core/records.ts';
 import { requestsOf, timedOf, windowOf, type LooseEntry } from './loose-entry.ts';
-import { shifted } from './materialise.ts';
 import { searchBudget, spokenIn } from './speaks-of.ts';
 import type { PlacingTools } from './tools.ts';
 
@@ -90,7 +89,7 @@ function zoneOfReport(attempts: readonly Attempt[]): number | null | undefined {
 function readNames(entry: LooseEntry, attempts: readonly Attempt[], budget: { left: number }): void {
   const { file } = entry;
   if (file.kind !== 'log' && file.kind !== 'text' && file.kind !== 'trace') return;
-  const { of, anchors } = spokenIn(file.events, attempts, budget);
+  const { of, anchors } = spokenIn(file.events.all, attempts, budget);
   entry.speaksOf = of;
   entry.anchors = anchors;
 }
@@ -109,12 +108,14 @@ function anchorsOf(entry: LooseEntry, requests: Requests): LooseEntry['anchors']
 class Requests {
   private readonly recorded: Keyed[];
   constructor(entries: readonly LooseEntry[]) {
-    this.recorded = entries.flatMap(({ file }) => (file.kind === 'har' && !file.local ? requestsOf(file.events) : []));
+    this.recorded = entries.flatMap(({ file }) =>
+      file.kind === 'har' && !file.local ? requestsOf(file.events.all) : [],
+    );
   }
   /** Requests of a log that recordings beside it saw too. */
   paired({ file }: LooseEntry): ReturnType<typeof pairEvents> {
     if (!this.recorded.length || (file.kind !== 'log' && file.kind !== 'trace')) return [];
-    const own = requestsOf(file.events);
+    const own = requestsOf(file.events.all);
     if (own.length < leastPairs) return [];
     const pairs = pairEvents(own, this.recorded);
     return pairs.length >= leastPairs && pairs.length >= own.length * 0.4 ? pairs : [];
@@ -167,7 +168,7 @@ function tellZoneOfName(entry: LooseEntry, zones: Zones, asked: number | undefin
 function shift({ file, anchors }: LooseEntry, by: number): void {
   if (!by) return;
   for (const anchor of anchors) anchor.at += by;
-  file.events = shifted(file.events, by);
+  file.events.shift(by);
   const { from, until } = file.facts;
   file.facts = {
     ...file.facts,

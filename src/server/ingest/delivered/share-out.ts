@@ -24,7 +24,7 @@ export function shareOut(tools: PlacingTools, entry: LooseEntry, attempts: reado
   });
   const parts: [string, EvidenceEvent[]][] = [];
   const used = new Set<EvidenceEvent>();
-  const ordered = [...file.events].sort((a, b) => a.at - b.at);
+  const ordered = [...file.events.all].sort((a, b) => a.at - b.at);
   for (const attempt of attempts) {
     if (attempt.labels.untimed || !mayBeOf(file.name, attempt)) continue;
     const end = attempt.startedAt + attempt.durationMs;
@@ -47,19 +47,23 @@ export function shareOut(tools: PlacingTools, entry: LooseEntry, attempts: reado
       settles: 'give it with the report of its own run, or name the run',
     } as const;
     row.facts = { ...row.facts, doubt };
-    out.waiting.push({ name: file.name, why: `${doubt.words}; ${doubt.settles}` });
+    const why = `${doubt.words}; ${doubt.settles}`;
+    out.waiting.push({ name: file.name, why });
+    tools.became?.({ name: file.name, fate: 'waits', says: why });
   } else
     row.reasons = [
       file.kind === 'video'
         ? `it was filmed over ${parts.length} attempts`
-        : `its times cover ${parts.length} attempts; ${used.size} of its ${file.events.length} entries fall in one`,
+        : `its times cover ${parts.length} attempts; ${used.size} of its ${ordered.length} entries fall in one`,
     ];
   if (!store.together(() => keep(tools, row, out.touched))) return;
   store.inPieces(parts, ([attempt, part]) => {
     store.events.write(attempt, part);
     out.touched.add(attempt);
   });
-  if (parts.length) out.attached++;
+  if (!parts.length) return;
+  out.attached++;
+  tools.became?.({ name: file.name, fate: 'shared', says: `${parts.length} attempts, by its times` });
 }
 
 /** Index of the first event at a time, or after it, by bisection: a log of a whole run has very many. */

@@ -1,3 +1,4 @@
+import type { DeliveredFile } from '../../../core/records.ts';
 import type { Store } from '../../store/store.ts';
 
 export interface IntakeProgress {
@@ -11,6 +12,8 @@ export interface IntakeTools {
   /** Environment of child processes, with the mark they are ended by. */
   env: NodeJS.ProcessEnv;
   progress(now: IntakeProgress): void;
+  /** Tells what became of a file. */
+  became?(file: DeliveredFile): void;
 }
 
 export interface PlacingTools extends IntakeTools {
