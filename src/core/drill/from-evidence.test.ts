@@ -414,6 +414,21 @@ describe('what was there in every attempt, and what was checked in parts', () =>
     return text.split('\n').slice(3, -1);
   };
 
+  it('what had come at once here, and was waited for elsewhere, is waited for before it is checked', () => {
+    const message = "tool shown: expected 'Telescopic ladder' but got 'Heat gun'";
+    const here = [find(100, 'h1'), read(106, 'h1', 'Heat gun')];
+    const there = [100, 160, 220].flatMap((at, i) => [
+      find(at, 'h1'),
+      read(at + 6, 'h1', i < 2 ? 'Tools to borrow' : 'Telescopic ladder'),
+    ]);
+    const plain = [find(100, 'h1'), read(106, 'h1', 'Telescopic ladder')];
+    expect(drilled(message, here, passed(...there), passed(...plain))).toEqual([
+      'wait until text of css "h1" is not "Tools to borrow" up to 5 s every 49 ms',
+      'check text of css "h1" is "Telescopic ladder"',
+    ]);
+    expect(drilled(message, here, passed(...plain))).toEqual(['check text of css "h1" is "Telescopic ladder"']);
+  });
+
   it('an element that came at once each time is given time to come', () => {
     const press = (at: number, by: StepEvent, failed = false) =>
       step(at, at + 5, {

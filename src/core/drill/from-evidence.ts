@@ -84,6 +84,9 @@ class Builder {
       if (look && look.wait !== undefined && this.expectations.isCheck(look)) {
         i += look.steps.length - 1;
         this.checked(look);
+      } else if (look && this.expectations.isCheck(look) && kin.some(({ wait }) => wait !== undefined)) {
+        i += look.steps.length - 1;
+        this.checkedOnceMet(look, kin);
       } else if (
         look &&
         !this.expectations.isCheck(look) &&
@@ -302,6 +305,14 @@ class Builder {
     const last = steps.at(-1)!;
     const target = last.data.locator && drillLocator(last.data.locator);
     if (target) this.untilThere(target, 100);
+    if (!this.checkOf(last)) this.remark(last);
+  }
+
+  /** It had come to its answer at the first look, where other attempts waited for one: a drill may be sooner. */
+  private checkedOnceMet(look: Look, kin: readonly Look[]): void {
+    const statement = this.expectations.wait({ ...look, met: true }, kin);
+    if (statement) this.lines.push(statement);
+    const last = look.steps.at(-1)!;
     if (!this.checkOf(last)) this.remark(last);
   }
 

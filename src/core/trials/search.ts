@@ -28,7 +28,8 @@ export interface Plan {
   trials: number;
 }
 
-export type Phase = 'as it is' | 'looking' | 'smallest set' | 'dose' | 'sure' | 'elsewhere';
+/** `fitting`: trials that showed where a drill came sooner than its test; they count for nothing else. */
+export type Phase = 'fitting' | 'as it is' | 'looking' | 'smallest set' | 'dose' | 'sure' | 'elsewhere';
 
 export type Next =
   { stressors: readonly Stressor[]; phase: Phase; why: string } | { wait: true } | { done: true; why: string };

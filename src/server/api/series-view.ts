@@ -58,25 +58,26 @@ function found(played: readonly StoredTrial[], search: Series['search']): object
   if (!search) return { search: null, findings: [], ruledOut: [] };
   const { budget, plan, ended } = search;
   const told = { budget, ended: ended ?? null, planned: plan?.arms.length ?? 0, arms: armsOf(played) };
-  return { search: told, ...(plan ? findingsOf(plan, played) : { findings: [], ruledOut: [] }) };
+  const tried = played.filter(({ phase }) => phase !== 'fitting');
+  return { search: told, ...(plan ? findingsOf(plan, tried) : { findings: [], ruledOut: [] }) };
 }
 
 /** Everything that was tried, in the order in which it was first tried, with its counts. */
 function armsOf(played: readonly StoredTrial[]): object[] {
-  const tallies = new Tallies(played);
+  const tallies = new Tallies(played.filter(({ phase }) => phase !== 'fitting'));
   const arms = new Map<string, StoredTrial[]>();
   for (const trial of played) {
-    const key = stressKey(trial.stressors);
+    const key = trial.phase === 'fitting' ? `fitting ${trial.why}` : stressKey(trial.stressors);
     arms.set(key, [...(arms.get(key) ?? []), trial]);
   }
   return [...arms.values()].map((trials) => {
     const { stressors, phase, why } = trials[0]!;
     return {
       stressors,
-      words: allWords(stressors),
+      words: phase === 'fitting' ? 'whether it does what its test does' : allWords(stressors),
       phase,
       why,
-      ...tallies.under(stressors),
+      ...(phase === 'fitting' ? new Tallies(trials) : tallies).under(stressors),
       trials: trials.map(({ number, attemptId, verdict }) => ({ number, attemptId, verdict })),
     };
   });

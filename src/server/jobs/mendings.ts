@@ -83,7 +83,7 @@ export class MendingJobs {
     if (under.state !== 'done')
       return this.end(id, under.state === 'stopped' ? 'stopped' : 'failed', null, under.problem);
     const plan = store.drills.series(mending.searchId)?.search?.plan;
-    const findings = plan ? findingsOf(plan, store.trials.of(mending.searchId)).findings : [];
+    const findings = plan ? findingsOf(plan, store.trials.tried(mending.searchId)).findings : [];
     const attempt = store.attempts.get(mending.attemptId);
     const drill = store.drills.get(mending.drillId);
     if (!attempt || !drill) return this.end(id, 'failed', null, 'its attempt is gone');

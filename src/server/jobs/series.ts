@@ -6,6 +6,7 @@ import type { Detail, ProofKept, SearchKept, Series } from '../../core/records.t
 import { armsFor } from '../../core/trials/arms.ts';
 import type { Plan } from '../../core/trials/search.ts';
 import type { Stressor } from '../../core/trials/stressor.ts';
+import type { Verdict } from '../../core/trials/tally.ts';
 import type { Place } from '../../browser/place.ts';
 import type { Places } from '../../browser/places.ts';
 import { cannotStress } from '../../browser/stress/can.ts';
@@ -14,9 +15,10 @@ import { RecordingSink } from '../ingest/recorded.ts';
 import { patiently } from '../store/patience.ts';
 import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from './analysis.ts';
+import { fitDrill, type FitWork } from './fit-drill.ts';
 import { groundsOf } from './grounds.ts';
 import { TrialRunner, type Played } from './trial-runner.ts';
-import { plainTurns, proofTurns, searchTurns, type Turns } from './turns.ts';
+import { plainTurns, proofTurns, searchTurns, type Turn, type Turns } from './turns.ts';
 import { verdictOf } from './verdict.ts';
 
 /** A command under way may end by itself for so long after a series was stopped; then its browser is ended. */
@@ -25,6 +27,8 @@ const stopGraceMs = 3000;
 const mostKin = 60;
 /** A place that waits for another's trial looks again so often, ms. */
 const lookAgainMs = 40;
+
+const asItIs = { stressors: [], phase: 'as it is', why: 'how often it fails by itself' } as const;
 
 /** What a series is asked for. */
 export interface SeriesOrder {
@@ -126,8 +130,7 @@ export class SeriesJobs {
     });
     this.store.drills.setSeries(series.id, 'running');
     this.changes.tell({ type: 'series', id: series.id });
-    const plan = series.search && this.planOf(series, drill, places);
-    const problems = await this.trials(series, drill, places, plan ?? undefined, stopped);
+    const problems = await this.trials(series, drill, places, stopped);
     // A search or a proof that a closing server breaks off goes on with the next.
     if (this.closed && (series.search || series.proof) && !this.stopping.has(series.id)) return;
     this.end(series.id, stopped() ? 'stopped' : 'done', problems);
@@ -171,7 +174,6 @@ export class SeriesJobs {
     series: Series,
     drill: Drill,
     places: readonly Place[],
-    plan: Plan | undefined,
     stopped: () => boolean,
   ): Promise<string | undefined> {
     const played: Played = {
@@ -188,12 +190,18 @@ export class SeriesJobs {
     };
     const runners = places.map((place) => new TrialRunner(place, played));
     this.playing.set(series.id, () => runners.forEach((runner) => runner.end()));
-    const turns = plan
-      ? searchTurns(this.store, series, plan)
-      : series.proof
-        ? proofTurns(this.store, series, drill)
-        : plainTurns(this.store, series);
     try {
+      if (series.search && !series.search.plan) {
+        const [first] = runners;
+        const play: FitWork['play'] = (number, text) =>
+          this.one(series, first!, { number, ...asItIs, drill: text }, stopped);
+        played.drill = await fitDrill({ store: this.store, series, drill, play, stopped });
+      }
+      const turns = series.search
+        ? searchTurns(this.store, series, this.planOf(series, played.drill, places))
+        : series.proof
+          ? proofTurns(this.store, series, drill)
+          : plainTurns(this.store, series);
       const lost = (await Promise.all(runners.map((runner) => this.work(series, runner, turns, stopped)))).flatMap(
         (problem) => problem ?? [],
       );
@@ -223,22 +231,15 @@ export class SeriesJobs {
         await new Promise((done) => setTimeout(done, lookAgainMs));
         continue;
       }
-      const { number, stressors, phase, why, drill } = turn;
-      const begun = {
-        number,
-        stressors: [...stressors],
-        place: runner.place.name,
-        ...(phase ? { phase } : {}),
-        ...(why ? { why } : {}),
-      };
-      await patiently(() => trials.begin(series.id, begun));
+      const { number } = turn;
+      await this.begin(series, runner, turn);
       try {
-        const id = await runner.play({ number, stressors, ...(drill ? { drill } : {}) });
+        const id = await runner.play(turn);
         inRow = id === undefined ? inRow + 1 : 0;
         const settled = this.settle(series, number, id, stopped);
         // A search and a proof need to know; a series plays on meanwhile.
         if (turns.needsVerdicts) await settled;
-        else settling.push(settled);
+        else settling.push(settled.then(() => undefined));
       } catch (error) {
         await patiently(() => trials.end(series.id, number, 'lost', null));
         turns.missed(inRow + 1);
@@ -251,13 +252,51 @@ export class SeriesJobs {
     return undefined;
   }
 
+  private async begin(series: Series, runner: TrialRunner, turn: Exclude<Turn, string>): Promise<void> {
+    const { number, stressors, phase, why } = turn;
+    const begun = {
+      number,
+      stressors: [...stressors],
+      place: runner.place.name,
+      ...(phase ? { phase } : {}),
+      ...(why ? { why } : {}),
+    };
+    await patiently(() => this.store.trials.begin(series.id, begun));
+  }
+
+  /** Plays one trial, and waits for how it ended. @throws Error when no browser can be had there any more */
+  private async one(
+    series: Series,
+    runner: TrialRunner,
+    turn: Exclude<Turn, string>,
+    stopped: () => boolean,
+  ): Promise<{ id: string | undefined; verdict: Verdict }> {
+    await this.begin(series, runner, turn);
+    try {
+      const id = await runner.play(turn);
+      return { id, verdict: await this.settle(series, turn.number, id, stopped) };
+    } catch (error) {
+      await patiently(() => this.store.trials.end(series.id, turn.number, 'lost', null));
+      throw error;
+    } finally {
+      this.changes.tell({ type: 'series', id: series.id });
+    }
+  }
+
   /** Keeps how a trial ended, once its failure has been read. */
-  private async settle(series: Series, number: number, id: string | undefined, stopped: () => boolean): Promise<void> {
+  private async settle(
+    series: Series,
+    number: number,
+    id: string | undefined,
+    stopped: () => boolean,
+  ): Promise<Verdict> {
     try {
       const verdict = id === undefined ? 'lost' : await verdictOf(this.store, series, id, stopped);
       await patiently(() => this.store.trials.end(series.id, number, verdict, id ?? null));
+      return verdict;
     } catch (error) {
       trouble('keeping how a trial ended', error, series.id);
+      return 'lost';
     }
   }
 

@@ -57,7 +57,7 @@ export function searchTurns(store: Store, series: Series, plan: Plan): Turns {
     needsVerdicts: true,
     next: () => {
       if (Date.now() > until) return over(`${minutes} minutes were over`);
-      const turn = nextTrial(plan, store.trials.of(series.id));
+      const turn = nextTrial(plan, store.trials.tried(series.id));
       if ('done' in turn) return over(turn.why);
       return 'wait' in turn ? 'wait' : { number: ++number, ...turn };
     },

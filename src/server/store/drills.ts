@@ -29,6 +29,10 @@ export class Drills {
     this.db.prepare('UPDATE drills SET text = ?, title = ? WHERE id = ?').run(text, title, id);
   }
 
+  setSeriesText(id: string, text: string): void {
+    this.db.prepare('UPDATE series SET text = ? WHERE id = ?').run(text, id);
+  }
+
   get(id: string): StoredDrill | undefined {
     return this.db
       .prepare('SELECT id, attempt_id AS attemptId, title, text, created_at AS createdAt FROM drills WHERE id = ?')

@@ -34,5 +34,5 @@ export function shownTrials(
   const plan = row && (JSON.parse(row.search) as SearchKept).plan;
   if (!row || !plan) return undefined;
   const { seriesId, drillId } = row;
-  return { seriesId, drillId, shown: shownBy(plan, new Trials(db).of(seriesId)) };
+  return { seriesId, drillId, shown: shownBy(plan, new Trials(db).tried(seriesId)) };
 }

@@ -49,6 +49,25 @@ export class Trials {
     return rows.map((row) => ({ ...row, stressors: JSON.parse(row.stressors) as Stressor[] }));
   }
 
+  /** Trials of a search that say something of what is searched. */
+  tried(series: string): StoredTrial[] {
+    return this.of(series).filter(({ phase }) => phase !== 'fitting');
+  }
+
+  /** A trial showed where its drill came too soon. */
+  fitting(series: string, number: number, why: string): void {
+    prepared(this.db, "UPDATE trials SET phase = 'fitting', why = ? WHERE series_id = ? AND number = ?").run(
+      why,
+      series,
+      number,
+    );
+  }
+
+  /** All trials so far were of a drill that has been changed since. */
+  allFitting(series: string): void {
+    prepared(this.db, "UPDATE trials SET phase = 'fitting' WHERE series_id = ?").run(series);
+  }
+
   /**
    * Trials of the drills made from an attempt that passed as they are, the newest first. What passed under a stressor
    * passed by luck, and what passed with a remedy is another drill: neither shows what is usual.

@@ -8,6 +8,7 @@ import TrialMarks from './TrialMarks.vue';
 /** What a search has tried so far, by what it was trying it for. */
 const props = defineProps<{ arms: SearchArm[] }>();
 const phases: [Phase, string][] = [
+  ['fitting', 'Fitting the drill to its test'],
   ['as it is', 'As it is'],
   ['looking', 'Looking for what brings it'],
   ['smallest set', 'Leaving out what is not needed'],
@@ -35,7 +36,7 @@ const said = ({ n, same, other, pending }: SearchArm): string =>
       <ul>
         <li
           v-for="arm in branch.arms"
-          :key="arm.words + arm.phase"
+          :key="arm.words + arm.phase + arm.why"
           :class="{ brings: arm.n > 0 && arm.same * 2 > arm.n }"
         >
           <span class="what">
