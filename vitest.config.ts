@@ -19,6 +19,7 @@ const hardy = [
   'tests/again.test.ts',
   'tests/api.test.ts',
   'tests/bench/film.test.ts',
+  'tests/bidi.test.ts',
   'tests/bench/labels.test.ts',
   'tests/bench/recorded.test.ts',
   'tests/contrast.test.ts',

@@ -1,8 +1,11 @@
 import type { IncomingMessage } from 'node:http';
 import type { Duplex } from 'node:stream';
 import WebSocket, { WebSocketServer, type RawData } from 'ws';
-import { guarded } from '../../core/background.ts';
+import { background, guarded } from '../../core/background.ts';
 import type { SocketSide } from '../remote-end.ts';
+import type { BidiSteps } from './bidi-steps.ts';
+import { clock } from './clock.ts';
+import { parseJson } from './command-body.ts';
 import { refusesMessage } from './reach.ts';
 
 const largestMessage = 256 * 1024 * 1024;
@@ -18,14 +21,24 @@ export interface Bridge {
   anyLaunch: boolean;
   /** The client said something. */
   heard: () => void;
+  /** Takes down what passes, once it has passed. */
+  steps: BidiSteps;
+  /** The client asks for the session to be ended: done here, so that its recording is closed first. */
+  ends: () => Promise<void>;
+}
+
+/** Opens a client's BiDi connection. */
+export function openDoor(
+  request: IncomingMessage,
+  socket: Duplex,
+  head: Buffer,
+  opened: (client: WebSocket) => void,
+): void {
+  door.handleUpgrade(request, socket, head, (client) => guarded('joining a BiDi socket', () => opened(client)));
 }
 
 /** Joins a client's own BiDi connection to the driver's: every message passes as it is, both ways. */
-export function bridgeBidi(request: IncomingMessage, socket: Duplex, head: Buffer, bridge: Bridge): void {
-  door.handleUpgrade(request, socket, head, (client) => guarded('joining a BiDi socket', () => join(client, bridge)));
-}
-
-function join(client: WebSocket, { connect, anyLaunch, heard }: Bridge): void {
+export function joinBidi(client: WebSocket, { connect, anyLaunch, heard, steps, ends }: Bridge): void {
   const driver = connect();
   const early: { data: RawData; binary: boolean }[] = [];
   const endBoth = (): void => {
@@ -34,12 +47,23 @@ function join(client: WebSocket, { connect, anyLaunch, heard }: Bridge): void {
   };
   const toDriver = (data: RawData, binary: boolean): void => {
     heard();
-    const refused = anyLaunch || binary ? undefined : refusesMessage(textOf(data));
+    const said = binary ? undefined : textOf(data);
+    const refused = anyLaunch || said === undefined ? undefined : refusesMessage(said);
     if (refused) {
       const { id, message } = refused;
       return client.send(JSON.stringify({ type: 'error', id, error: 'invalid argument', message, stacktrace: '' }));
     }
+    const ending = said !== undefined && said.length < 1000 ? endOf(said) : undefined;
+    if (ending !== undefined) {
+      const answered = ends().then(() => {
+        client.send(JSON.stringify({ type: 'success', id: ending, result: {} }));
+        client.close();
+      });
+      return background('ending a session', answered);
+    }
+    const at = clock();
     pass(driver, client, data, binary);
+    if (said !== undefined) steps.client(said, at);
   };
   client.on('message', (data, binary) => {
     if (driver.readyState === WebSocket.OPEN) guarded('passing a message on', () => toDriver(data, binary));
@@ -52,11 +76,27 @@ function join(client: WebSocket, { connect, anyLaunch, heard }: Bridge): void {
     for (const { data, binary } of early.splice(0)) guarded('passing a message on', () => toDriver(data, binary));
     client.resume();
   });
-  driver.on('message', (data, binary) => guarded('passing a message back', () => pass(client, driver, data, binary)));
-  client.on('close', () => driver.close());
+  driver.on('message', (data, binary) =>
+    guarded('passing a message back', () => {
+      const at = clock();
+      pass(client, driver, data, binary);
+      if (!binary) steps.driver(textOf(data), at);
+    }),
+  );
+  client.on('close', () => {
+    steps.end(clock());
+    driver.close();
+  });
   driver.on('close', () => client.close());
   client.on('error', endBoth);
   driver.on('error', endBoth);
+}
+
+/** The number of a command that ends the session; nothing for any other. */
+function endOf(said: string): number | undefined {
+  if (!said.includes('session.end')) return undefined;
+  const { id, method } = (parseJson(Buffer.from(said)) ?? {}) as { id?: unknown; method?: unknown };
+  return method === 'session.end' && typeof id === 'number' ? id : undefined;
 }
 
 const textOf = (data: RawData): string =>

@@ -11,6 +11,10 @@ const sent = (request: ReturnType<typeof ask>) =>
 const argumentsOf = (entry: Record<string, unknown>) => (entry['goog:chromeOptions'] as { args: string[] }).args;
 
 describe('what is sent on', () => {
+  it('a browser that is named by its engine is asked for by the name its driver knows', () => {
+    expect(sent(ask({ browserName: 'chromium' })).alwaysMatch).toMatchObject({ browserName: 'chrome' });
+    expect(sent(ask({}, [{ browserName: 'Chromium' }])).firstMatch).toMatchObject([{ browserName: 'chrome' }]);
+  });
   it('is without our capability, with a socket, and with what a headless machine needs', () => {
     const request = ask({ browserName: 'chrome', 'iskel:attempt': { run: 'r' } });
     expect(sent(request).alwaysMatch).not.toHaveProperty('iskel:attempt');

@@ -1,7 +1,10 @@
-import type { IncomingMessage, ServerResponse } from 'node:http';
+import type { IncomingHttpHeaders, IncomingMessage, ServerResponse } from 'node:http';
 import type { Duplex } from 'node:stream';
+import type { WebSocket } from 'ws';
 import { background, guarded, trouble } from '../../core/background.ts';
-import { bridgeBidi } from './bidi-bridge.ts';
+import { joinBidi, openDoor } from './bidi-bridge.ts';
+import { awaitSession, type BegunByBidi } from './bidi-only.ts';
+import { BidiSteps } from './bidi-steps.ts';
 import { commandBody, parseJson } from './command-body.ts';
 import { readOutcome } from './outcome-body.ts';
 import { readSessionRequest, type SessionRequest } from './capabilities.ts';
@@ -16,6 +19,16 @@ import { send, wireError, WireRefused, wireValue, type Answer } from './wire-ans
 import type { Place } from '../place.ts';
 import type { Places } from '../places.ts';
 import type { NewSession, RemoteEnd } from '../remote-end.ts';
+
+type Json = Record<string, unknown>;
+
+/** A session that has begun. */
+interface Begun {
+  recorded: RecordedSession;
+  wanted: SessionRequest;
+  answer: Answer;
+  capabilities: Json;
+}
 
 export interface EndpointOptions {
   /** A session in a place that is not there is refused with what mends it. */
@@ -108,9 +121,19 @@ export class RecordingEndpoint {
   }
 
   private async newSession(request: IncomingMessage, response: ServerResponse, body: Buffer): Promise<void> {
+    const begun = await this.create(parseJson(body), request.headers);
+    if ('refused' in begun) return send(response, begun.refused);
+    const { recorded, wanted, answer, capabilities } = begun;
+    if (request.socket.destroyed) return this.finish(recorded, 'the client went away while the session was starting');
+    if (wanted.wantsSocket) capabilities.webSocketUrl = `ws://${request.headers.host}/wd/session/${recorded.id}`;
+    const value = { capabilities, sessionId: recorded.id };
+    send(response, { ...answer, body: Buffer.from(JSON.stringify({ value })) });
+  }
+
+  /** @throws WireRefused when there can be no such session here */
+  private async create(asked: Json | undefined, headers: IncomingHttpHeaders): Promise<Begun | { refused: Answer }> {
     if (this.open >= mostSessions)
       throw new WireRefused('session not created', `${mostSessions} sessions are open already; end some of them`, 429);
-    const asked = parseJson(body);
     const capabilities = asked?.capabilities;
     // A driver may read more out of a body than we can, and nothing of it may pass unread.
     if (!asked || capabilities === null || typeof capabilities !== 'object' || Array.isArray(capabilities))
@@ -129,7 +152,7 @@ export class RecordingEndpoint {
       throw new WireRefused('session not created', error.message);
     });
     try {
-      await this.begin(driver, wanted, place, startedAt, request, response);
+      return await this.begin(driver, wanted, place, startedAt, headers);
     } catch (error) {
       await driver.close();
       const why = error instanceof Error ? error.message : 'the driver failed';
@@ -142,16 +165,14 @@ export class RecordingEndpoint {
     wanted: SessionRequest,
     place: Place,
     startedAt: number,
-    request: IncomingMessage,
-    response: ServerResponse,
-  ): Promise<void> {
+    headers: IncomingHttpHeaders,
+  ): Promise<Begun | { refused: Answer }> {
     const bytes = Buffer.from(JSON.stringify(wanted.body));
-    const answer = await driver.send('POST', '/session', request.headers, bytes, startLimitMs);
+    const answer = await driver.send('POST', '/session', headers, bytes, startLimitMs);
     const session = (parseJson(answer.body)?.value ?? {}) as NewSession;
     if (answer.status !== 200 || !session.sessionId) {
-      send(response, answer);
       await driver.close();
-      return;
+      return { refused: answer };
     }
     const { size } = wanted;
     const attempt = place.labels
@@ -160,16 +181,13 @@ export class RecordingEndpoint {
     const recorded = await RecordedSession.start(driver, place, session, attempt, this.options.sink, startedAt, size);
     recorded.promptsAgain = wanted.prompts.again;
     this.sessions.set(session.sessionId, recorded);
-    if (request.socket.destroyed) return this.finish(recorded, 'the client went away while the session was starting');
-    const capabilities: Record<string, unknown> = {
+    const capabilities: Json = {
       ...session.capabilities,
       'iskel:attempt': { id: recorded.recorder.id },
     };
     if (wanted.prompts.told) capabilities.unhandledPromptBehavior = wanted.prompts.told;
-    if (wanted.wantsSocket) capabilities.webSocketUrl = `ws://${request.headers.host}/wd/session/${session.sessionId}`;
-    else if (place.abilities.socket) delete capabilities.webSocketUrl;
-    const value = { capabilities, sessionId: session.sessionId };
-    send(response, { ...answer, body: Buffer.from(JSON.stringify({ value })) });
+    if (place.abilities.socket) delete capabilities.webSocketUrl;
+    return { recorded, wanted, answer, capabilities };
   }
 
   private async deleteSession(
@@ -178,6 +196,18 @@ export class RecordingEndpoint {
     response: ServerResponse,
     body: Buffer,
   ): Promise<void> {
+    const { answer, ended } = await this.quit(session, request.headers, body);
+    if (answer) send(response, answer);
+    else wireError(response, 404, 'invalid session id', 'the driver of this session is no longer running');
+    await ended;
+  }
+
+  /** Ends a session as its client asked. @returns what the driver said, and when the recording is closed */
+  private async quit(
+    session: RecordedSession,
+    headers: IncomingHttpHeaders,
+    body: Buffer,
+  ): Promise<{ answer: Answer | undefined; ended: Promise<void> }> {
     session.begin();
     await session.looking;
     session.catchUp();
@@ -185,9 +215,7 @@ export class RecordingEndpoint {
     // The recording is closed first: what the browser tells while it goes down is no interruption.
     const ended = session.recorder.end();
     const path = `/session/${session.id}`;
-    const answer = await session.driver
-      .send('DELETE', path, request.headers, body, ownCommandMs)
-      .catch(() => undefined);
+    const answer = await session.driver.send('DELETE', path, headers, body, ownCommandMs).catch(() => undefined);
     // From here on the session is unknown, as it is to the driver; its processes go while nobody waits.
     this.sessions.delete(session.id);
     const finished = this.finish(session).catch((error: unknown) =>
@@ -198,9 +226,7 @@ export class RecordingEndpoint {
       'ending a session',
       finished.then(() => this.ending.delete(finished)),
     );
-    if (answer) send(response, answer);
-    else wireError(response, 404, 'invalid session id', 'the driver of this session is no longer running');
-    await ended;
+    return { answer, ended };
   }
 
   private async finish(session: RecordedSession, interrupted?: string): Promise<void> {
@@ -236,20 +262,55 @@ export class RecordingEndpoint {
     wireValue(response, 200, null);
   }
 
-  /** Joins a client's own BiDi connection to the driver's. */
+  /** Joins a client's own BiDi connection to the driver's, or takes one that begins its session itself. */
   upgrade(path: string, request: IncomingMessage, client: Duplex, head: Buffer): void {
+    if (/^\/session\/?$/.test(path))
+      return openDoor(request, client, head, (socket) =>
+        awaitSession(socket, (params) => this.beginByBidi(params, request.headers)),
+      );
     const id = /^\/session\/([^/?]{1,200})$/.exec(path)?.[1];
     const session = id ? this.sessions.get(id) : undefined;
     if (!session || session.over) {
       client.end('HTTP/1.1 404 Not Found\r\nconnection: close\r\ncontent-length: 0\r\n\r\n');
       return;
     }
-    const { anyLaunch } = this.options;
-    bridgeBidi(request, client, head, {
+    openDoor(request, client, head, (socket) => this.join(session, socket, request.headers));
+  }
+
+  private join(session: RecordedSession, client: WebSocket, headers: IncomingHttpHeaders): void {
+    joinBidi(client, {
       connect: () => session.socket(),
-      anyLaunch,
+      anyLaunch: this.options.anyLaunch,
       heard: () => session.heard(),
+      steps: new BidiSteps(session),
+      ends: () => this.quit(session, headers, Buffer.alloc(0)).then(({ ended }) => ended),
     });
+  }
+
+  /** A session that is spoken to over its socket alone; it is over when that is. */
+  private async beginByBidi(params: Json, headers: IncomingHttpHeaders): Promise<BegunByBidi> {
+    const asked = (params.capabilities ?? {}) as Json;
+    const always = (asked.alwaysMatch ?? {}) as Json;
+    const begun = await this.create(
+      { capabilities: { ...asked, alwaysMatch: { ...always, webSocketUrl: true } } },
+      headers,
+    );
+    if ('refused' in begun) {
+      const told = parseJson(begun.refused.body)?.value as { message?: string } | undefined;
+      throw new WireRefused('session not created', told?.message ?? 'the driver refused the session');
+    }
+    const { recorded, capabilities } = begun;
+    return {
+      sessionId: recorded.id,
+      capabilities,
+      join: (client) => {
+        client.on('close', () => {
+          if (!recorded.over)
+            background('ending a session', this.finish(recorded, 'the client went away'), recorded.recorder.id);
+        });
+        this.join(recorded, client, headers);
+      },
+    };
   }
 
   private endIdle(): void {

@@ -80,10 +80,10 @@ const placeValue = /^\s*(?:file|chrome|devtools|view-source|filesystem):|^\s*(?:
 
 /** For Chromium: with the socket, and with what it needs on a machine without a screen. */
 export const chromiumLaunch: Launch = ({ always, first, anyLaunch, wantsSocket }) => {
-  const isolated = first.map((entry) => without(entry, 'iskel:attempt', 'webSocketUrl'));
+  const isolated = first.map((entry) => named(without(entry, 'iskel:attempt', 'webSocketUrl')));
   for (const entry of [always, ...isolated]) if (!anyLaunch) refuseUnsafe(asObject(entry['goog:chromeOptions']));
   const inFirst = isolated.some((entry) => entry['goog:chromeOptions'] !== undefined);
-  const alwaysSent = without(always, 'iskel:attempt', 'webSocketUrl');
+  const alwaysSent = named(without(always, 'iskel:attempt', 'webSocketUrl'));
   alwaysSent.webSocketUrl = true;
   if (!inFirst) alwaysSent['goog:chromeOptions'] = withArguments(asObject(always['goog:chromeOptions']));
   const firstSent = inFirst
@@ -94,6 +94,12 @@ export const chromiumLaunch: Launch = ({ always, first, anyLaunch, wantsSocket }
     : isolated;
   return { alwaysSent, firstSent, prompts: handlePrompts([alwaysSent, ...firstSent], wantsSocket) };
 };
+
+/** The driver answers to one name only; its engine has another. */
+const named = (entry: Json): Json =>
+  typeof entry.browserName === 'string' && /^chromium$/i.test(entry.browserName)
+    ? { ...entry, browserName: 'chrome' }
+    : entry;
 
 const webkitOptions = 'webkitgtk:browserOptions';
 

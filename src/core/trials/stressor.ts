@@ -95,7 +95,7 @@ export const kindsOfStressor: Record<StressorKind, KindOfStressor> = {
   'late-step': {
     about: 'lets one step come later',
     needs: 'nothing',
-    dose: { field: 'ms', unit: 'ms', ladder: [600, 200, 2000], none: 0 },
+    dose: { field: 'ms', unit: 'ms', ladder: [600, 200, 2000, 10_000], none: 0 },
   },
   window: { about: 'sets the size of the window', needs: 'nothing' },
   'pixel-ratio': { about: 'sets the pixels of the screen to those of the page', needs: 'socket' },
