@@ -24,8 +24,9 @@ const times = Number(process.env.ISKEL_KILLS ?? 3);
 let site: FerrySite;
 let data: string;
 let server: ServerProcess;
-const start = async (): Promise<void> => {
-  server = await startServerProcess({ data, env: { ISKEL_IDLE_SECONDS: '1' } });
+/** @param idle after so many seconds a silent client is taken for gone; a slow machine is silent, too */
+const start = async (idle = 20): Promise<void> => {
+  server = await startServerProcess({ data, env: { ISKEL_IDLE_SECONDS: String(idle) } });
 };
 
 beforeAll(async () => {
@@ -124,6 +125,8 @@ describe('killed in the middle of a session', () => {
   }, 120_000);
 
   it('the client', async () => {
+    await server.stop();
+    await start(1);
     for (let i = 0; i < times; i++) {
       // The client is simply never heard of again, as after kill -9.
       const { id } = await midSession(`client ${i}`);
@@ -138,6 +141,8 @@ describe('killed in the middle of a session', () => {
   }, 120_000);
 
   it('the server', async () => {
+    await server.stop();
+    await start();
     for (let i = 0; i < times; i++) {
       const { id } = await midSession(`server ${i}`);
       const gone = new Promise((done) => server.child.once('exit', done));
