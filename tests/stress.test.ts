@@ -23,6 +23,7 @@ interface View {
   trials: { id: string; state: string; outcome: string; sentence: string | null; durationMs: number }[];
 }
 interface Tried {
+  id: string;
   outcome: string;
   sentence: string | null;
   events: EvidenceEvent[];
@@ -118,6 +119,16 @@ describe('requests', () => {
     ]);
     // As the page itself sees it.
     expect(answers(after).join()).toContain('200 /api/ports late');
+    // The answer that another attempt got, when it asked for something else.
+    const asked = `remember got = script "return fetch('/api/ports?q=kuzu').then((r) => r.text())"`;
+    const other = await played(`${fare()}\n${asked}`, []);
+    const exchange = other.events.find((one) => one.lane === 'network' && one.data.url.endsWith('/api/ports?q=kuzu'))!;
+    const given = `remember got = script "return fetch('/api/ports?q=poyraz').then((r) => r.status + ' ' + r.headers.get('content-type') + ' ' + r.url.split('=')[1]  + ' ').then((head) => fetch('/api/ports?q=poyraz').then((r) => r.text()).then((text) => head + text))"`;
+    const as = { kind: 'answer', request: 'GET /api/ports', attempt: other.id, exchange: exchange.id };
+    const [told] = answers(await played(`${fare()}\n${given}`, [as]));
+    expect(told).toMatch(/^"?200 application\/json[^ ]*(?: charset=utf-8)? poyraz /);
+    expect(told).toContain(String(answers(other)[0]).replace(/^"|"$/g, '').slice(0, 20));
+    expect(told).not.toContain('Poyraz Point');
     const never = await played(`${fare()}\nlimit script 500 ms\n${script}`, [
       { kind: 'fail', request: 'GET /api/ports', how: 'never' },
     ]);

@@ -53,7 +53,7 @@ export class SharedBrowser implements TrialBrowser {
   }
 
   async trial(drill: Drill, options: TrialOptions): Promise<string> {
-    const { sink, request, secrets, stopped, stressors = [], before } = options;
+    const { sink, request, secrets, stopped, stressors = [], before, kept } = options;
     const { watch } = this;
     const size = sizeUnder(stressors) ?? this.size;
     const { end, session } = this.begun;
@@ -66,8 +66,11 @@ export class SharedBrowser implements TrialBrowser {
     try {
       if (before) await this.playBefore(before, userContext, options);
       if (stressors.length) {
-        const door = debuggerAddress(this.place, session);
-        stress = await Stress.layOn(stressors, end, session, userContext, (host) => recorder.isOwn(host), door);
+        const debuggingAt = debuggerAddress(this.place, session);
+        stress = await Stress.layOn(stressors, end, session, userContext, (host) => recorder.isOwn(host), {
+          ...(debuggingAt === undefined ? {} : { debuggingAt }),
+          ...(kept ? { kept } : {}),
+        });
         recorder.noted(`played while ${allWords(stressors)}`);
       }
       watch.record(recorder);

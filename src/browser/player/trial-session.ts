@@ -1,5 +1,6 @@
 import type { Drill } from '../../core/drill/drill.ts';
 import type { Stressor } from '../../core/trials/stressor.ts';
+import type { KeptAnswers } from '../stress/requests.ts';
 import type { Place } from '../place.ts';
 import type { RemoteEnd, NewSession } from '../remote-end.ts';
 import { startLimitMs } from '../recording/forward.ts';
@@ -15,6 +16,8 @@ export interface TrialOptions {
   stopped: () => boolean;
   /** What it is put under. */
   stressors?: readonly Stressor[];
+  /** Answers that attempts got, for requests that are to be given one. */
+  kept?: KeptAnswers;
   /** Played before it in the same context, and not recorded. */
   before?: Drill;
 }

@@ -8,6 +8,15 @@ export type Send = (method: string, params: Record<string, unknown>) => Promise<
 const reason = 'Failed by a trial';
 const answerMs = 10_000;
 
+/** Headers of an answer of ours: whoever may ask, may read it. */
+const headersOf = (mime: string | undefined): { name: string; value: string }[] =>
+  mime === undefined
+    ? []
+    : [
+        { name: 'content-type', value: mime },
+        { name: 'access-control-allow-origin', value: '*' },
+      ];
+
 /** A gate of a browser that speaks BiDi itself. */
 export async function bidiGate(send: Send): Promise<RequestGate> {
   const { intercept } = (await send('network.addIntercept', { phases: ['beforeRequestSent'] })) as {
@@ -16,12 +25,13 @@ export async function bidiGate(send: Send): Promise<RequestGate> {
   return {
     goOn: (request) => send('network.continueRequest', { request }),
     cut: (request) => send('network.failRequest', { request }),
-    answer: (request, statusCode) =>
+    answer: (request, { status, mime, body = '' }) =>
       send('network.provideResponse', {
         request,
-        statusCode,
+        statusCode: status,
         reasonPhrase: reason,
-        body: { type: 'string', value: '' },
+        headers: headersOf(mime).map(({ name, value }) => ({ name, value: { type: 'string', value } })),
+        body: { type: 'string', value: body },
       }),
     close: async () => void (await send('network.removeIntercept', { intercept })),
   };
@@ -105,8 +115,14 @@ export async function debuggingGate(address: string, listener: GateListener): Pr
   return {
     goOn: (requestId) => send('Fetch.continueRequest', { requestId }),
     cut: (requestId) => send('Fetch.failRequest', { requestId, errorReason: 'ConnectionClosed' }),
-    answer: (requestId, responseCode) =>
-      send('Fetch.fulfillRequest', { requestId, responseCode, responsePhrase: reason, body: '' }),
+    answer: (requestId, { status, mime, body = '' }) =>
+      send('Fetch.fulfillRequest', {
+        requestId,
+        responseCode: status,
+        responsePhrase: reason,
+        responseHeaders: headersOf(mime),
+        body: Buffer.from(body).toString('base64'),
+      }),
     close: async () => {
       await send('Fetch.disable', {}).catch(() => undefined);
       socket.terminate();

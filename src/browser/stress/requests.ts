@@ -10,11 +10,20 @@ export interface Paused {
   url: string;
 }
 
+/** What a request is answered in its server's stead. */
+export interface GivenAnswer {
+  status: number;
+  mime?: string;
+  body?: string;
+}
+/** The answer that an attempt got, by the id of its exchange; nothing where it is not kept. */
+export type KeptAnswers = (attempt: string, exchange: string) => GivenAnswer | undefined;
+
 /** How a browser lets requests be taken aside. */
 export interface RequestGate {
   goOn(id: string): Promise<unknown>;
   cut(id: string): Promise<unknown>;
-  answer(id: string, status: number): Promise<unknown>;
+  answer(id: string, answer: GivenAnswer): Promise<unknown>;
   /** Nothing is taken aside any more; what still stands is let go. */
   close(): Promise<void>;
 }
@@ -31,12 +40,12 @@ export interface GateListener {
 interface Fate {
   afterMs: number;
   until?: string;
-  end?: 'cut' | 'never' | number;
+  end?: 'cut' | 'never' | GivenAnswer;
 }
 
 /** Stressors that take requests aside. */
-type OfRequests = Extract<Stressor, { kind: 'hold' | 'hold-until' | 'fail' | 'slow-line' | 'outside' }>;
-const ofRequests = new Set<Stressor['kind']>(['hold', 'hold-until', 'fail', 'slow-line', 'outside']);
+type OfRequests = Extract<Stressor, { kind: 'hold' | 'hold-until' | 'fail' | 'answer' | 'slow-line' | 'outside' }>;
+const ofRequests = new Set<Stressor['kind']>(['hold', 'hold-until', 'fail', 'answer', 'slow-line', 'outside']);
 export const takesRequests = (one: Stressor): one is OfRequests => ofRequests.has(one.kind);
 
 /** What a request that should wait for another waits at most: the other may never be asked for, ms. */
@@ -52,6 +61,7 @@ export class HeldRequests implements GateListener {
   private constructor(
     private readonly stressors: readonly OfRequests[],
     private readonly isOwn: (host: string) => boolean,
+    private readonly kept: KeptAnswers,
   ) {
     this.wantsAnswers = stressors.some(({ kind }) => kind === 'hold-until');
   }
@@ -60,9 +70,10 @@ export class HeldRequests implements GateListener {
   static async start(
     stressors: readonly OfRequests[],
     isOwn: (host: string) => boolean,
+    kept: KeptAnswers,
     gate: (listener: GateListener) => Promise<RequestGate>,
   ): Promise<HeldRequests> {
-    const held = new HeldRequests(stressors, isOwn);
+    const held = new HeldRequests(stressors, isOwn, kept);
     held.gate = await gate(held);
     return held;
   }
@@ -80,7 +91,7 @@ export class HeldRequests implements GateListener {
     const { afterMs, until, end } = this.fateOf(request);
     if (end === 'never') this.waiting.set(id, {});
     else if (end === 'cut') this.let(this.gate?.cut(id));
-    else if (typeof end === 'number') this.let(this.gate?.answer(id, end));
+    else if (end !== undefined) this.let(this.gate?.answer(id, end));
     else if (until !== undefined)
       this.waiting.set(id, { until, timer: setTimeout(() => this.goOn(id), longestHoldMs) });
     else if (afterMs > 0) this.waiting.set(id, { timer: setTimeout(() => this.goOn(id), afterMs) });
@@ -100,8 +111,14 @@ export class HeldRequests implements GateListener {
           if (matchesRequest(one.request, key)) fate.until = one.until;
           break;
         case 'fail':
-          if (matchesRequest(one.request, key)) fate.end = one.how === 'status' ? (one.status ?? 503) : one.how;
+          if (matchesRequest(one.request, key))
+            fate.end = one.how === 'status' ? { status: one.status ?? 503 } : one.how;
           break;
+        case 'answer': {
+          const answer = matchesRequest(one.request, key) ? this.kept(one.attempt, one.exchange) : undefined;
+          if (answer) fate.end = answer;
+          break;
+        }
         case 'slow-line':
           fate.afterMs += one.ms;
           break;

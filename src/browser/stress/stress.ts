@@ -3,7 +3,7 @@ import type { BidiLink } from '../bidi-link.ts';
 import type { RemoteEnd, NewSession } from '../remote-end.ts';
 import { pageScripts } from './page-scripts.ts';
 import { bidiGate, debuggingGate, tellGate, type Send } from './gates.ts';
-import { HeldRequests, takesRequests, type GateListener } from './requests.ts';
+import { HeldRequests, takesRequests, type GateListener, type KeptAnswers } from './requests.ts';
 
 const windows = ['browsingContext.contextCreated'];
 const requests = ['network.beforeRequestSent', 'network.responseCompleted'];
@@ -34,11 +34,11 @@ export class Stress {
     session: NewSession,
     userContext: string,
     isOwn: (host: string) => boolean,
-    debuggingAt?: string,
+    { debuggingAt, kept }: { debuggingAt?: string; kept?: KeptAnswers } = {},
   ): Promise<Stress> {
     const stress = new Stress(stressors, userContext);
     try {
-      await stress.begin(end, session, isOwn, debuggingAt);
+      await stress.begin(end, session, isOwn, debuggingAt, kept);
     } catch (error) {
       await stress.undo().catch(() => undefined);
       throw new Error(`the browser did not take what the trial was to be put under: ${(error as Error).message}`);
@@ -54,6 +54,7 @@ export class Stress {
     session: NewSession,
     isOwn: (host: string) => boolean,
     debuggingAt: string | undefined,
+    kept: KeptAnswers = () => undefined,
   ): Promise<void> {
     this.link = await end.bidi(
       session,
@@ -64,7 +65,7 @@ export class Stress {
     const told = ofRequests.length > 0 && debuggingAt === undefined;
     await this.send('session.subscribe', { events: told ? [...windows, ...requests] : windows });
     if (ofRequests.length)
-      this.held = await HeldRequests.start(ofRequests, isOwn, (listener) => {
+      this.held = await HeldRequests.start(ofRequests, isOwn, kept, (listener) => {
         if (debuggingAt !== undefined) return debuggingGate(debuggingAt, listener);
         this.listener = listener;
         return bidiGate(this.send);

@@ -51,6 +51,7 @@ export const clueCodes = [
   'press-point-free',
   'press-reached-other',
   'provoked-by-clock',
+  'provoked-by-answer',
   'provoked-by-data',
   'provoked-by-machine',
   'provoked-by-outside',

@@ -14,6 +14,7 @@ const on: Record<Bearing, string> = {
   clock: 'the clock, the zone or the language',
   data: 'the data that is typed or drawn',
   state: 'what was played before',
+  answer: 'what is in an answer',
 };
 
 /** Trials brought the failure on demand by acting on one kind of thing. */

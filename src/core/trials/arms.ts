@@ -25,6 +25,8 @@ export interface Grounds {
   requests: readonly KnownRequest[];
   /** Requests that took much longer in the attempt that failed than in those that passed, the nearest to its end first. */
   slowed?: readonly { key: string; took: number; usually: number }[];
+  /** Requests whose answer held something else in the attempt that failed than in any that passed, the likeliest first. */
+  answers?: readonly { key: string; attempt: string; exchange: string }[];
   /** Window in which it failed. */
   window?: { width: number; height: number };
   /** Epoch ms, for edges of the calendar. */
@@ -45,7 +47,13 @@ const mostArms = 80;
 /** What may provoke the failure, the likeliest first: what suspects and sources suggest, then the general. */
 export function armsFor(grounds: Grounds): Arm[] {
   const { can, allow, forbid } = grounds;
-  const drafts = [...fromSources(grounds), ...fromSlowed(grounds), ...fromSuspects(grounds), ...general(grounds)]
+  const drafts = [
+    ...fromSources(grounds),
+    ...fromSlowed(grounds),
+    ...fromAnswers(grounds),
+    ...fromSuspects(grounds),
+    ...general(grounds),
+  ]
     .filter(({ stressor }) => !allow || allow.includes(stressor.kind))
     .filter(({ stressor }) => !forbid?.includes(stressor.kind) && can(stressor))
     .flatMap(withDoses);
@@ -87,6 +95,15 @@ function fromSlowed({ slowed = [] }: Grounds): Draft[] {
     stressor: hold(key),
     why: `${key} took ${duration(took)} in the attempt that failed, ${duration(usually)} at most in those that passed`,
     prior: 0.6 * 0.75 ** i,
+  }));
+}
+
+/** What was answered may be what makes it fail, whenever it comes. */
+function fromAnswers({ answers = [] }: Grounds): Draft[] {
+  return answers.map(({ key, attempt, exchange }, i) => ({
+    stressor: { kind: 'answer', request: key, attempt, exchange },
+    why: `${key} answered something else in the attempt that failed than in those that passed`,
+    prior: 0.5 * 0.75 ** i,
   }));
 }
 

@@ -12,6 +12,7 @@ const one: Record<Stressor['kind'], Stressor> = {
   'hold-until': { kind: 'hold-until', request: 'GET /a', until: 'GET /b' },
   'late-body': { kind: 'late-body', request: 'GET /a', ms: 400 },
   fail: { kind: 'fail', request: 'GET /a', how: 'status', status: 503 },
+  answer: { kind: 'answer', request: 'GET /a', attempt: 'a-1', exchange: 'n7' },
   'slow-line': { kind: 'slow-line', ms: 400 },
   outside: { kind: 'outside', how: 'blocked' },
   'slow-processor': { kind: 'slow-processor', factor: 6 },
@@ -133,6 +134,9 @@ describe('what is tried', () => {
   });
   it('holds what came late where it failed, whatever is suspected', () => {
     const slowed = [{ key: 'GET /fragments/saving', took: 1040, usually: 32 }];
+    const answers = [{ key: 'GET /api/seats', attempt: 'a-1', exchange: 'n9' }];
+    const given = armsFor({ ...grounds, suspects: [], answers });
+    expect(given.slice(0, 4).map(({ stressors }) => stressors[0]!.kind)).toContain('answer');
     const [, second] = armsFor({ ...grounds, suspects: [], slowed });
     expect(second).toMatchObject({ stressors: [{ kind: 'hold', request: 'GET /fragments/saving', ms: 1200 }] });
     expect(second!.why).toBe(

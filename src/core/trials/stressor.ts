@@ -11,6 +11,8 @@ export type Stressor =
   | { kind: 'late-body'; request: string; ms: number }
   /** `cut`: the connection breaks; `never`: no answer comes. */
   | { kind: 'fail'; request: string; how: 'status' | 'cut' | 'never'; status?: number }
+  /** Every answer is the one that an attempt got: its exchange, by id. */
+  | { kind: 'answer'; request: string; attempt: string; exchange: string }
   | { kind: 'slow-line'; ms: number }
   | { kind: 'outside'; how: 'blocked' | 'slow'; ms?: number }
   | { kind: 'slow-processor'; factor: number }
@@ -66,6 +68,7 @@ export const kindsOfStressor: Record<StressorKind, KindOfStressor> = {
     dose: { field: 'ms', unit: 'ms', ladder: [1200, 400, 3000], none: 0 },
   },
   fail: { about: 'fails a request', needs: 'holds' },
+  answer: { about: 'gives a request the answer that an attempt got', needs: 'holds' },
   'slow-line': {
     about: 'holds back every answer',
     needs: 'holds',
@@ -151,6 +154,8 @@ export function words(stressor: Stressor): string {
       return `the body of ${stressor.request} comes ${time(stressor.ms)} after its head`;
     case 'fail':
       return `${stressor.request} ${stressor.how === 'status' ? `answers ${stressor.status ?? 503}` : stressor.how === 'cut' ? 'breaks off' : 'is never answered'}`;
+    case 'answer':
+      return `${stressor.request} answers what it answered in attempt ${stressor.attempt}`;
     case 'slow-line':
       return `every answer comes ${time(stressor.ms)} later`;
     case 'outside':

@@ -2,7 +2,7 @@ import type { CauseCode } from '../causes/cause.ts';
 import type { Stressor, StressorKind } from './stressor.ts';
 
 /** What it tells of a cause that a failure comes, or does not come, under a kind of stressor. */
-export const bearings = ['time', 'service', 'outside', 'machine', 'size', 'clock', 'data', 'state'] as const;
+export const bearings = ['time', 'service', 'outside', 'machine', 'size', 'clock', 'data', 'state', 'answer'] as const;
 export type Bearing = (typeof bearings)[number];
 /** Those that the failure would have come by, had it one of their causes: nothing else leads to these. */
 export const lonely = ['outside', 'machine', 'size', 'clock', 'data', 'state'] as const;
@@ -13,6 +13,7 @@ const acts: Record<StressorKind, Bearing> = {
   'hold-until': 'time',
   'late-body': 'time',
   fail: 'service',
+  answer: 'answer',
   'slow-line': 'time',
   outside: 'outside',
   'slow-processor': 'machine',
@@ -62,6 +63,18 @@ export const spokenFor: Record<Bearing, readonly CauseCode[]> = {
   clock: ['clock-dependent', 'engine-difference'],
   data: ['random-data', 'brittle-locator'],
   state: ['shared-state'],
+  answer: [
+    'loose-locator',
+    'brittle-locator',
+    'empty-check',
+    'missing-step',
+    'random-data',
+    'shared-state',
+    'unexpected-dialog',
+    'wrong-result',
+    'script-error',
+    'service-error',
+  ],
 };
 
 /** What speaks against a cause when acting on it brings nothing. */

@@ -6,6 +6,7 @@ import { isOrnament } from '../../core/clues/relevance.ts';
 import type { Grounds, KnownRequest } from '../../core/trials/arms.ts';
 import type { StoredDrill } from '../store/drills.ts';
 import type { Store } from '../store/store.ts';
+import { differingAnswers } from './kept-answers.ts';
 
 /** Suspects less likely than this suggest nothing. */
 const leastLikely = 0.03;
@@ -21,8 +22,9 @@ export function groundsOf(store: Store, stored: StoredDrill, drill: Drill): Omit
   const requests = new Map<string, KnownRequest>();
   const others = store.attempts.passingOf(attempt.test.id, mostPassing);
   const took = { failing: new Map<string, Took>(), passing: new Map<string, Took>() };
-  for (const id of [attempt.id, ...others])
-    for (const event of store.events.recorded(id)) {
+  const recorded = new Map([attempt.id, ...others].map((id) => [id, store.events.recorded(id)]));
+  for (const [id, events] of recorded)
+    for (const event of events) {
       if (event.lane !== 'network') continue;
       const key = requestKey(event);
       if (id === attempt.id) keys.set(event.id, key);
@@ -41,12 +43,14 @@ export function groundsOf(store: Store, stored: StoredDrill, drill: Drill): Omit
       requests: [...new Set(pro.flatMap(({ evidence }) => evidence.flatMap((id) => keys.get(id) ?? [])))],
     }));
   const { width, height } = attempt.environment;
+  const sources = (store.attempts.why(attempt.id)?.waitsFor ?? [])
+    .filter(({ kind }) => kind !== 'act')
+    .map(({ key }) => key);
   return {
     drill,
     suspects,
-    sources: (store.attempts.why(attempt.id)?.waitsFor ?? [])
-      .filter(({ kind }) => kind !== 'act')
-      .map(({ key }) => key),
+    sources,
+    answers: differingAnswers(store, attempt.id, others, (id) => recorded.get(id)!, sources),
     requests: [...requests.values()],
     slowed: slowedOf(took.failing, took.passing),
     ...(width && height ? { window: { width, height } } : {}),

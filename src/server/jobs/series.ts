@@ -17,6 +17,7 @@ import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from './analysis.ts';
 import { fitDrill, type FitWork } from './fit-drill.ts';
 import { groundsOf } from './grounds.ts';
+import { keptAnswers } from './kept-answers.ts';
 import { TrialRunner, type Played } from './trial-runner.ts';
 import { plainTurns, proofTurns, searchTurns, type Turn, type Turns } from './turns.ts';
 import { verdictOf } from './verdict.ts';
@@ -187,6 +188,7 @@ export class SeriesJobs {
         test: { suite: 'trials', title: drill.title },
       }),
       textOf: (id) => this.store.drills.get(id)?.text,
+      kept: keptAnswers(this.store),
     };
     const runners = places.map((place) => new TrialRunner(place, played));
     this.playing.set(series.id, () => runners.forEach((runner) => runner.end()));

@@ -6,6 +6,7 @@ import type { Stressor } from '../../core/trials/stressor.ts';
 import type { Place } from '../../browser/place.ts';
 import { playBeside } from '../../browser/player/beside.ts';
 import { trialLimitMs, trialsIn } from '../../browser/player/trials.ts';
+import type { KeptAnswers } from '../../browser/stress/requests.ts';
 import type { TrialBrowser } from '../../browser/player/trial-session.ts';
 import type { RecordingSink } from '../ingest/recorded.ts';
 
@@ -29,6 +30,8 @@ export interface Played {
   stopped: () => boolean;
   /** The text of another drill, for what is played before. */
   textOf: (drill: string) => string | undefined;
+  /** Answers that attempts got. */
+  kept: KeptAnswers;
 }
 
 /** Plays the trials of a series in one place, one after the other, and replaces the browser when it is lost. */
@@ -62,6 +65,7 @@ export class TrialRunner {
         secrets,
         stopped,
         stressors,
+        kept: this.played.kept,
         ...(before ? { before } : {}),
       });
       this.restarts = 0;
