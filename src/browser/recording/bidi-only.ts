@@ -5,6 +5,9 @@ import { WireRefused } from './wire-answer.ts';
 
 type Json = Record<string, unknown>;
 
+/** A connection that begins no session is closed after so long. */
+const longestIdleMs = 120_000;
+
 /** What a session that is begun over its own socket gives. */
 export interface BegunByBidi {
   sessionId: string;
@@ -21,6 +24,8 @@ export function awaitSession(client: WebSocket, begin: (params: Json) => Promise
   const answer = (id: number, result: Json): void => client.send(JSON.stringify({ type: 'success', id, result }));
   const refuse = (id: number | null, error: string, message: string): void =>
     client.send(JSON.stringify({ type: 'error', id, error, message, stacktrace: '' }));
+  const idle = setTimeout(() => client.close(), longestIdleMs);
+  client.on('close', () => clearTimeout(idle));
   const said = (data: RawData): void => {
     const asked = parseJson(Buffer.isBuffer(data) ? data : Buffer.from(data as ArrayBuffer));
     const { id, method } = asked ?? {};
@@ -33,6 +38,7 @@ export function awaitSession(client: WebSocket, begin: (params: Json) => Promise
     client.pause();
     const begun = begin((asked?.params ?? {}) as Json).then(
       ({ sessionId, capabilities, join }) => {
+        clearTimeout(idle);
         client.off('message', said);
         answer(id, { sessionId, capabilities });
         join(client);

@@ -12,6 +12,7 @@ import { cleanName } from '../ingest/delivered/source.ts';
 import type { KeptDelivery } from '../store/deliveries.ts';
 import { patiently } from '../store/patience.ts';
 import type { Store } from '../store/store.ts';
+import { DeliveryTrouble, troubleOf, unless } from './delivery-body.ts';
 import type { IntakeJobs } from './intakes.ts';
 
 export interface ToSend {
@@ -28,17 +29,6 @@ export interface Announced {
   fields: IntakeFields;
 }
 
-/** Said to a sender, with what to do. */
-export class DeliveryTrouble extends Error {
-  constructor(
-    readonly status: 400 | 404 | 409 | 410 | 507,
-    readonly code: string,
-    message: string,
-  ) {
-    super(message);
-  }
-}
-
 interface Open {
   id: string;
   seal: Seal;
@@ -46,7 +36,7 @@ interface Open {
   names: ReadonlyMap<string, number>;
   fates: Map<string, DeliveredFile>;
   fields: IntakeFields;
-  writer: SealedWriter | undefined;
+  writer: Promise<SealedWriter> | undefined;
   /** Files that are on their way, and what breaks that off. */
   coming: Map<number, { stop: AbortController; ended: Promise<unknown> }>;
   view: DeliveryView;
@@ -257,8 +247,9 @@ export class DeliveryJobs {
 
   private async write(open: Open, number: number, body: AsyncIterable<Buffer>, stop: AbortSignal): Promise<void> {
     const file = open.files[number]!;
-    open.writer ??= await SealedWriter.open(open.seal);
-    const { writer } = open;
+    const writer = await this.writerOf(open).catch((error: unknown) => {
+      throw troubleOf(error, file.have);
+    });
     let sure = file.have;
     const keep = async (): Promise<void> => {
       await writer.sync();
@@ -280,18 +271,17 @@ export class DeliveryJobs {
         this.tell(open);
       }
     } catch (error) {
-      if (error instanceof DeliveryTrouble) throw error;
-      const { message, code } = asError(error) as NodeJS.ErrnoException;
-      if (code === 'ENOSPC')
-        throw new DeliveryTrouble(507, 'no-room', 'the disk is full; make room and go on, what has come is kept');
-      throw new DeliveryTrouble(
-        400,
-        'broken-off',
-        `the file broke off after ${file.have} bytes: ${message}; go on from there`,
-      );
+      throw troubleOf(error, file.have);
     } finally {
       if (this.open.has(open.id) && file.have !== sure) await keep();
     }
+  }
+
+  private writerOf(open: Open): Promise<SealedWriter> {
+    return (open.writer ??= SealedWriter.open(open.seal).catch((error: unknown) => {
+      open.writer = undefined;
+      throw error;
+    }));
   }
 
   private receiving(id: string): Open {
@@ -322,8 +312,7 @@ export class DeliveryJobs {
       );
     }
     // A delivery of empty files has nothing written yet.
-    open.writer ??= await SealedWriter.open(open.seal);
-    await open.writer.close();
+    await (await this.writerOf(open)).close();
     open.writer = undefined;
     const { view } = open;
     const { id: intake, result } = this.intakes.takeSealed(open.seal, open.files, open.fields, {
@@ -359,6 +348,7 @@ export class DeliveryJobs {
     await patiently(() => this.store.deliveries.stage(id, view.state as 'done' | 'failed', view.result, view.problem));
     rmSync(open.seal.path, { force: true });
     open.seal.key.fill(0);
+    open.fields = {};
     this.tell(open, true);
     this.forgetOldest();
   }
@@ -385,7 +375,7 @@ export class DeliveryJobs {
       for (const { stop } of open.coming.values()) stop.abort();
       await Promise.allSettled([...open.coming.values()].map(({ ended }) => ended));
       this.open.delete(id);
-      await open.writer?.close();
+      await (await open.writer)?.close();
       open.view.problem ??= 'it was stopped; nothing of it is kept';
       this.tell(open, true);
     }
@@ -410,33 +400,12 @@ export class DeliveryJobs {
         ends.push(ended);
       }
       if (writer)
-        ends.push(Promise.allSettled([...coming.values()].map(({ ended }) => ended)).then(() => writer.close()));
+        ends.push(
+          Promise.allSettled([...coming.values()].map(({ ended }) => ended)).then(async () => (await writer).close()),
+        );
     }
     // A sender that has fallen silent is not waited for.
     await Promise.race([Promise.allSettled(ends), new Promise((done) => setTimeout(done, 1000).unref())]);
-  }
-}
-
-/** A body as it comes, until it is broken off, also when its sender has fallen silent. */
-async function* unless(stop: AbortSignal, body: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
-  const parts = body[Symbol.asyncIterator]();
-  const stopped = new Promise<never>((_, fail) => {
-    const why = new DeliveryTrouble(
-      409,
-      'taken-over',
-      'the delivery was stopped, or somebody else goes on with this file',
-    );
-    stop.addEventListener('abort', () => fail(why), { once: true });
-  });
-  stopped.catch(() => undefined);
-  try {
-    for (;;) {
-      const { done, value } = await Promise.race([parts.next(), stopped]);
-      if (done) return;
-      yield value;
-    }
-  } finally {
-    background('leaving a body', Promise.resolve(parts.return?.()));
   }
 }
 
