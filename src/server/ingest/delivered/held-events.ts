@@ -48,7 +48,7 @@ export class Shelf {
   /** In the order they were used last. */
   private readonly held = new Set<HeldEvents>();
   private size = 0;
-  constructor(private readonly most = 24 * 1024 ** 2) {}
+  constructor(private readonly most = 6 * 1024 ** 2) {}
 
   used(one: HeldEvents): void {
     if (this.held.delete(one)) this.size -= one.size;
