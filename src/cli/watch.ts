@@ -8,6 +8,7 @@ import {
   renameSync,
   statSync,
   writeFileSync,
+  type Dirent,
 } from 'node:fs';
 import { homedir } from 'node:os';
 import { basename, join, resolve } from 'node:path';
@@ -42,7 +43,12 @@ const kinds = new Set(['junit', 'dotnet', 'tap', 'zip', 'gzip', 'tar']);
 
 /** Whether a file is a report, or may have one in it. */
 function mayReport({ path, name, size }: LocalFile): boolean {
-  const fd = openSync(path, 'r');
+  let fd: number;
+  try {
+    fd = openSync(path, 'r');
+  } catch {
+    return false;
+  }
   try {
     const read = (from: number, length: number): Buffer => readPart(fd, from, length);
     return kinds.has(classify({ name, size, read, close: () => undefined }));
@@ -60,7 +66,13 @@ function filesBelow(folder: string): LocalFile[] {
   const root = basename(resolve(folder));
   const out: LocalFile[] = [];
   const walk = (path: string, name: string): void => {
-    for (const entry of readdirSync(path, { withFileTypes: true })) {
+    let entries: Dirent[];
+    try {
+      entries = readdirSync(path, { withFileTypes: true });
+    } catch {
+      return;
+    }
+    for (const entry of entries) {
       const full = join(path, entry.name);
       if (entry.isDirectory()) walk(full, `${name}/${entry.name}`);
       else if (entry.isFile()) {
