@@ -2,7 +2,7 @@ import { createHmac, randomBytes } from 'node:crypto';
 import { mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { open } from 'node:fs/promises';
 import { homedir } from 'node:os';
-import { basename, join, relative, resolve } from 'node:path';
+import { basename, join, resolve } from 'node:path';
 import { deliver, RefusedCall, type Line, type Sendable } from '../core/delivery/deliver.ts';
 import type { DeliveryView, IntakeResult } from '../core/records.ts';
 import { CliError, describeFile, type Home, type LocalFile } from './home.ts';
@@ -17,14 +17,41 @@ export function filesOf(paths: readonly string[]): LocalFile[] {
       throw new CliError(`there is no file or folder “${path}”`, 2);
     }
     if (!stat.isDirectory()) return [describeFile(path, basename(path))];
-    const root = basename(resolve(path));
-    return readdirSync(path, { recursive: true, withFileTypes: true })
-      .filter((entry) => entry.isFile())
-      .map((entry) => {
-        const full = join(entry.parentPath, entry.name);
-        return describeFile(full, join(root, relative(path, full)));
-      });
+    return filesBelow(path);
   });
+}
+
+/**
+ * Everything below a folder, under the folder's own name.
+ * @param gone what of it cannot be looked at is told here, and left out; else it throws
+ */
+export function filesBelow(
+  folder: string,
+  gone: (error: unknown) => void = (error) => {
+    throw error;
+  },
+): LocalFile[] {
+  const out: LocalFile[] = [];
+  const walk = (path: string, name: string): void => {
+    try {
+      for (const entry of readdirSync(path, { withFileTypes: true })) {
+        const [full, inside] = [join(path, entry.name), join(name, entry.name)];
+        if (entry.isDirectory()) walk(full, inside);
+        else if (entry.isFile()) look(full, inside);
+      }
+    } catch (error) {
+      gone(error);
+    }
+  };
+  const look = (full: string, name: string): void => {
+    try {
+      out.push(describeFile(full, name));
+    } catch (error) {
+      gone(error);
+    }
+  };
+  walk(folder, basename(resolve(folder)));
+  return out;
 }
 
 export interface IntakeOptions {

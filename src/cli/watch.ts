@@ -1,22 +1,13 @@
 import { createHash } from 'node:crypto';
-import {
-  closeSync,
-  mkdirSync,
-  openSync,
-  readFileSync,
-  readdirSync,
-  renameSync,
-  statSync,
-  writeFileSync,
-  type Dirent,
-} from 'node:fs';
+import { closeSync, mkdirSync, openSync, readFileSync, renameSync, statSync, writeFileSync } from 'node:fs';
 import { homedir } from 'node:os';
-import { basename, join, resolve } from 'node:path';
+import { join, resolve } from 'node:path';
 import { asError } from '../core/background.ts';
 import type { IntakeResult } from '../core/records.ts';
 import { classify } from '../server/ingest/delivered/classify.ts';
 import { readPart } from '../server/ingest/delivered/spool.ts';
 import { CliError, type LocalFile } from './home.ts';
+import { filesBelow } from './intake.ts';
 
 export interface WatchOptions {
   /** A file is whole once it has not changed for so long, ms. */
@@ -61,29 +52,8 @@ function mayReport({ path, name, size }: LocalFile): boolean {
 
 const markOf = ({ size, modifiedAt }: Pick<LocalFile, 'size' | 'modifiedAt'>): string => `${size} ${modifiedAt}`;
 
-/** Everything below a folder; what goes while it is looked at is left out. */
-function filesBelow(folder: string): LocalFile[] {
-  const root = basename(resolve(folder));
-  const out: LocalFile[] = [];
-  const walk = (path: string, name: string): void => {
-    let entries: Dirent[];
-    try {
-      entries = readdirSync(path, { withFileTypes: true });
-    } catch {
-      return;
-    }
-    for (const entry of entries) {
-      const full = join(path, entry.name);
-      if (entry.isDirectory()) walk(full, `${name}/${entry.name}`);
-      else if (entry.isFile()) {
-        const stat = statSync(full, { throwIfNoEntry: false });
-        if (stat) out.push({ path: full, name: `${name}/${entry.name}`, size: stat.size, modifiedAt: stat.mtimeMs });
-      }
-    }
-  };
-  walk(folder, root);
-  return out;
-}
+/** What goes while the folder is looked at is left out. */
+const thereNow = (folder: string): LocalFile[] => filesBelow(folder, () => undefined);
 
 /** What of a folder was given already, kept over calls by what its files were like. */
 class Given {
@@ -124,13 +94,13 @@ export async function watch({ folder, options, give, gave, failed, stopped }: Wa
   if (!statSync(folder, { throwIfNoEntry: false })?.isDirectory())
     throw new CliError(`there is no folder “${folder}”`, 2);
   const given = new Given(folder);
-  if (options.newOnly) given.add(filesBelow(folder));
+  if (options.newOnly) given.add(thereNow(folder));
   const seen = new Map<string, { mark: string; since: number }>();
   let run: string | undefined;
   let notBefore = 0;
   while (!stopped()) {
     const now = Date.now();
-    const fresh = filesBelow(folder).filter((file) => !given.has(file));
+    const fresh = thereNow(folder).filter((file) => !given.has(file));
     let youngest = 0;
     for (const file of fresh) {
       const known = seen.get(file.path);

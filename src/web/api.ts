@@ -26,13 +26,13 @@ export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: st
       undefined,
     );
   }
-  const read = (await answer.json().catch(() => ({}))) as T & { error?: { code: string; message: string } };
-  if (!answer.ok)
-    throw new ApiError(
-      answer.status,
-      read.error?.code ?? 'failed',
-      read.error?.message ?? `the call failed with status ${answer.status}`,
-      read,
-    );
-  return read;
+  const read: unknown = await answer.json().catch(() => ({}));
+  if (!answer.ok) throw errorOf(answer.status, read);
+  return read as T;
+}
+
+/** What an answer that is no success says. */
+export function errorOf(status: number, body: unknown): ApiError {
+  const { error } = body as { error?: { code: string; message: string } };
+  return new ApiError(status, error?.code ?? 'failed', error?.message ?? `the call failed with status ${status}`, body);
 }

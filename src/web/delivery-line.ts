@@ -1,4 +1,5 @@
 import { RefusedCall, type Line } from '../core/delivery/deliver.ts';
+import { api, ApiError, errorOf } from './api.ts';
 import type { Dropped } from './upload.ts';
 
 const unreachable = (): RefusedCall =>
@@ -8,21 +9,13 @@ const unreachable = (): RefusedCall =>
     'Iskel does not answer. Is the server still running? What was sent is kept; drop the same files again once it runs.',
   );
 
-interface Refusal {
-  error?: { code: string; message: string };
-}
-const refused = (status: number, told: Refusal): RefusedCall =>
-  new RefusedCall(status, told.error?.code ?? 'failed', told.error?.message ?? `the call failed with status ${status}`);
+const refused = (error: ApiError): RefusedCall =>
+  error.status === 0 ? unreachable() : new RefusedCall(error.status, error.code, error.message);
 
-async function ask<T>(method: string, path: string, body?: object): Promise<T> {
-  const sent = body && { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } };
-  const answer = await fetch(`/api${path}`, { method, ...sent }).catch(() => {
-    throw unreachable();
+const ask: Line<Blob>['ask'] = (method, path, body) =>
+  api<never>(method, path, body).catch((error: unknown) => {
+    throw error instanceof ApiError ? refused(error) : error;
   });
-  const told = (await answer.json().catch(() => ({}))) as T & Refusal;
-  if (!answer.ok) throw refused(answer.status, told);
-  return told;
-}
 
 /** The page's way of sending a delivery; `stop` breaks off what is on its way. */
 export function pageLine(stop: AbortSignal): Line<Blob> {
@@ -35,9 +28,9 @@ export function pageLine(stop: AbortSignal): Line<Blob> {
         request.open('PUT', `/api${path}`);
         request.upload.onprogress = ({ loaded }) => sent(loaded);
         request.onload = () => {
-          const told = JSON.parse(request.responseText || '{}') as { have: number } & Refusal;
-          if (request.status === 200) done(told);
-          else fail(refused(request.status, told));
+          const told: unknown = JSON.parse(request.responseText || '{}');
+          if (request.status === 200) done(told as { have: number });
+          else fail(refused(errorOf(request.status, told)));
         };
         request.onerror = () => fail(unreachable());
         request.onabort = () => fail(new RefusedCall(0, 'stopped', 'It was stopped; nothing of it is kept.'));

@@ -1,5 +1,5 @@
 import { parseJson } from '../recording/command-body.ts';
-import type { Answer } from '../recording/wire-answer.ts';
+import { answerOf, bytes, type Answer } from '../recording/wire-answer.ts';
 import { InputJoining } from './input-joining.ts';
 import { saidByWebDriver, type Said } from './said-by-webdriver.ts';
 
@@ -192,9 +192,3 @@ export class ClientSteps {
 
 const attaches = /^Target\.attachToTarget$/;
 const sessionOf = ({ sessionId }: Json): string | undefined => (typeof sessionId === 'string' ? sessionId : undefined);
-const bytes = (value: unknown): Buffer => Buffer.from(JSON.stringify(value));
-
-function answerOf(value: unknown): Answer {
-  const failed = Boolean(value && typeof value === 'object' && typeof (value as Json).error === 'string');
-  return { status: failed ? 500 : 200, headers: {}, body: bytes({ value }) };
-}

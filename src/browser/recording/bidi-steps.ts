@@ -1,7 +1,7 @@
 import { guarded } from '../../core/background.ts';
 import { parseJson } from './command-body.ts';
 import { saidByBidi, type SaidByBidi } from './said-by-bidi.ts';
-import type { Answer } from './wire-answer.ts';
+import { answerOf, bytes, type Answer } from './wire-answer.ts';
 
 type Json = Record<string, unknown>;
 
@@ -90,9 +90,3 @@ export class BidiSteps {
 }
 
 const text = (value: unknown): string => (typeof value === 'string' ? value : '');
-const bytes = (value: unknown): Buffer => Buffer.from(JSON.stringify(value));
-
-function answerOf(value: unknown): Answer {
-  const failed = Boolean(value && typeof value === 'object' && typeof (value as Json).error === 'string');
-  return { status: failed ? 500 : 200, headers: {}, body: bytes({ value }) };
-}

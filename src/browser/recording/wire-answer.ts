@@ -22,6 +22,16 @@ export const hopByHop: ReadonlySet<string> = new Set([
   'content-length',
 ]);
 
+export const bytes = (value: unknown): Buffer => Buffer.from(JSON.stringify(value));
+
+/** What a command of another protocol came to, as a driver would have answered it. */
+export function answerOf(value: unknown): Answer {
+  const failed = Boolean(
+    value && typeof value === 'object' && typeof (value as { error?: unknown }).error === 'string',
+  );
+  return { status: failed ? 500 : 200, headers: {}, body: bytes({ value }) };
+}
+
 /** Errors of the WebDriver specification that are said here too, with their status. */
 export const wireStatus = {
   'invalid argument': 400,
