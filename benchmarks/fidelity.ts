@@ -1,9 +1,11 @@
 // Whether drills do what their tests do: each is made from a recorded failure of a site that others wrote, and played with
-// the site's fault forced on and forced off.
-// Run: npm run bench:fidelity -- --sites FOLDER [--into .iskel/sites] [--seed 1000] [--only SITE,SITE] [--case ID] [--each 2] [--verbose]
+// the site's fault forced on and forced off. With --mend so are the same drills with each of their first remedies.
+// Run: npm run bench:fidelity -- --sites FOLDER [--into .iskel/sites] [--seed 1000] [--only SITE,SITE] [--case ID] [--each 2] [--mend] [--verbose]
 import { parseArgs } from 'node:util';
+import type { Remedy } from '../src/core/remedies/remedy.ts';
+import { mostRemedies } from '../src/core/trials/mend.ts';
 import { json } from '../tests/helpers.ts';
-import { replayedSites, replayPort, type SiteCase } from './sites/replayed.ts';
+import { replayedSites, replayPort, type CaseDrill, type SiteCase } from './sites/replayed.ts';
 
 const { values } = parseArgs({
   options: {
@@ -14,6 +16,7 @@ const { values } = parseArgs({
     seed: { type: 'string', default: '1000' },
     attempts: { type: 'string', default: '6' },
     each: { type: 'string', default: '2' },
+    mend: { type: 'boolean', default: false },
     verbose: { type: 'boolean', default: false },
   },
 });
@@ -32,8 +35,10 @@ interface Trial {
 }
 const counts = { on: { all: 0, right: 0 }, off: { all: 0, right: 0 } };
 let drills = 0;
+/** How many drills that did what their tests do were mended by their first, second … remedy. */
+const mendedBy = new Map<string, number>();
 for await (const replayed of replayedSites({ ...values, sites: values.sites })) {
-  const { name, cases, api, drawFor, noise, startSite, drillOf } = replayed;
+  const { name, cases, api, drawFor, noise, startSite, drillOf, mendedDrillOf } = replayed;
   const site = await startSite({ port: replayPort, outsidePort: replayPort + 1, host: '127.0.0.1' });
   async function trial(drillId: string): Promise<Trial> {
     const { body } = await json<{ id: string }>('POST', `${api}/series`, { drillId, engine: 'chromium', trials: 1 });
@@ -49,6 +54,36 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
       await new Promise((done) => setTimeout(done, 150));
     }
   }
+  /** A drill's trials with the fault on, then with it off. */
+  async function played(one: SiteCase, drillId: string): Promise<{ bad: boolean; trial: Trial }[]> {
+    const out: { bad: boolean; trial: Trial }[] = [];
+    for (const bad of [true, false])
+      for (let seed = 5000, n = 0; n < each && seed < 5400; seed++) {
+        const draw = drawFor(seed);
+        if (one.bad(draw) !== bad) continue;
+        n++;
+        await site.setVisit({ ...noise(draw), ...one.visit(draw) });
+        out.push({ bad, trial: await trial(drillId) });
+      }
+    return out;
+  }
+  async function mend(one: SiteCase, drill: CaseDrill): Promise<void> {
+    const { remedies } = (await json<{ remedies: Remedy[] }>('GET', `${api}/attempts/${drill.attempt}/advice`)).body;
+    let by = remedies.length ? 'none of them' : 'none there is';
+    for (const [i, { id, words, cause }] of remedies.slice(0, mostRemedies).entries()) {
+      const mended = await mendedDrillOf(drill, id);
+      const trials = await played(one, mended.id);
+      const passed = trials.filter(({ trial: { outcome } }) => outcome === 'passed').length;
+      const [wrong] = trials.filter(({ trial: { outcome } }) => outcome !== 'passed');
+      const why = wrong ? `: ${wrong.bad ? 'on' : 'off'} ${wrong.trial.outcome} ${wrong.trial.sentence ?? ''}` : '';
+      console.log(`      ${passed} of ${trials.length} passed with ${cause}: ${words}${why}`);
+      if (values.verbose && wrong) console.log(mended.text.replace(/^/gm, '        '));
+      if (wrong) continue;
+      by = `number ${i + 1}`;
+      break;
+    }
+    mendedBy.set(by, (mendedBy.get(by) ?? 0) + 1);
+  }
   try {
     for (const one of cases) {
       if (needsMore(one) || (values.case && !values.case.split(',').includes(one.id))) continue;
@@ -57,24 +92,19 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
       drills++;
       const told: string[] = [];
       const wrong: string[] = [];
-      for (const bad of [true, false]) {
-        for (let seed = 5000, n = 0; n < each && seed < 5400; seed++) {
-          const draw = drawFor(seed);
-          if (one.bad(draw) !== bad) continue;
-          n++;
-          await site.setVisit({ ...noise(draw), ...one.visit(draw) });
-          const { outcome, same, sentence } = await trial(drill.id);
-          const right = bad ? outcome !== 'passed' && same : outcome === 'passed';
-          const count = bad ? counts.on : counts.off;
-          count.all++;
-          count.right += Number(right);
-          told.push(`${bad ? 'on' : 'off'} ${outcome}${bad && outcome !== 'passed' && !same ? ' otherwise' : ''}`);
-          if (!right) wrong.push(`    ${bad ? 'on ' : 'off'}: ${outcome} ${sentence ?? ''}`);
-        }
+      for (const { bad, trial } of await played(one, drill.id)) {
+        const { outcome, same, sentence } = trial;
+        const right = bad ? outcome !== 'passed' && same : outcome === 'passed';
+        const count = bad ? counts.on : counts.off;
+        count.all++;
+        count.right += Number(right);
+        told.push(`${bad ? 'on' : 'off'} ${outcome}${bad && outcome !== 'passed' && !same ? ' otherwise' : ''}`);
+        if (!right) wrong.push(`    ${bad ? 'on ' : 'off'}: ${outcome} ${sentence ?? ''}`);
       }
       console.log(`  ${wrong.length ? '✗' : '✓'} ${name} ${one.id.padEnd(28)} ${told.join(', ')}`);
       if (wrong.length && values.verbose)
         console.log(`    test: ${drill.message}\n${wrong.join('\n')}\n${drill.text.replace(/^/gm, '      ')}`);
+      if (values.mend && !wrong.length && one.kind === 'flaky') await mend(one, drill);
     }
   } finally {
     await site.close();
@@ -85,4 +115,5 @@ const percent = ({ right, all }: { right: number; all: number }): string =>
 console.log(
   `${drills} drills: fault on, the same failure ${percent(counts.on)}; fault off, passed ${percent(counts.off)}`,
 );
+if (values.mend) for (const [by, n] of mendedBy) console.log(`  mended by ${by}: ${n}`);
 process.exit(0);

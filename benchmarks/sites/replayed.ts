@@ -29,6 +29,13 @@ export interface Site {
 /** Where drills find the site: another may be recording meanwhile. */
 export const replayPort = 22120;
 
+export interface CaseDrill {
+  id: string;
+  attempt: string;
+  text: string;
+  message: string;
+}
+
 /** A recorded site that is made ready for drills of its failures: a server on a copy of its recordings. */
 export interface Replayed {
   name: string;
@@ -38,7 +45,9 @@ export interface Replayed {
   noise: (draw: Draw) => object;
   startSite: (at: { port: number; outsidePort: number; host: string }) => Promise<Site>;
   /** A drill of a case's first failure as planned, at the site as it stands now; nothing where it has none. */
-  drillOf(caseId: string): Promise<{ id: string; attempt: string; text: string; message: string } | undefined>;
+  drillOf(caseId: string): Promise<CaseDrill | undefined>;
+  /** The same, mended in one of the ways that are advised. */
+  mendedDrillOf(drill: CaseDrill, remedy: string): Promise<CaseDrill>;
 }
 
 /** Each site in turn; what was begun for one is ended before the next. */
@@ -67,19 +76,23 @@ export async function* replayedSites(values: {
     cpSync(recorded.data, data, { recursive: true });
     const server = await startServerProcess({ data, env: { ISKEL_LAUNCH: 'any' } });
     const api = `${server.address}/api`;
-    const drillOf: Replayed['drillOf'] = async (caseId) => {
-      const hurt = recorded.attempts.find((one) => one.caseId === caseId && one.hurt && one.outcome === 'failed');
-      if (!hurt) return undefined;
-      const made = await json<{ id: string; text: string }>('POST', `${api}/drills`, { attemptId: hurt.id });
-      const from = recordedPort(values.sites, name);
-      const text = made.body.text
+    const from = recordedPort(values.sites, name);
+    const made = async (of: { attemptId: string; remedy?: string }, message: string): Promise<CaseDrill> => {
+      const { body } = await json<{ id: string; text: string }>('POST', `${api}/drills`, of);
+      const text = body.text
         .replaceAll(String(from), String(replayPort))
         .replaceAll(String(from + 1), String(replayPort + 1));
-      await json('PUT', `${api}/drills/${made.body.id}`, { text });
-      return { id: made.body.id, attempt: hurt.id, text, message: hurt.message };
+      await json('PUT', `${api}/drills/${body.id}`, { text });
+      return { id: body.id, attempt: of.attemptId, text, message };
     };
+    const drillOf: Replayed['drillOf'] = async (caseId) => {
+      const hurt = recorded.attempts.find((one) => one.caseId === caseId && one.hurt && one.outcome === 'failed');
+      return hurt && made({ attemptId: hurt.id }, hurt.message);
+    };
+    const mendedDrillOf: Replayed['mendedDrillOf'] = ({ attempt, message }, remedy) =>
+      made({ attemptId: attempt, remedy }, message);
     try {
-      yield { name, cases, api, drawFor, noise, startSite, drillOf };
+      yield { name, cases, api, drawFor, noise, startSite, drillOf, mendedDrillOf };
     } finally {
       await server.stop();
       rmSync(data, { recursive: true, force: true });

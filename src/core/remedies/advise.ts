@@ -5,6 +5,7 @@ import type { Clue } from '../clues/clue.ts';
 import type { Advice, Adviser } from './advice.ts';
 import { placesOf, stepOf, type Case } from './case.ts';
 import { checkHeld, fixData, ownState } from './data.ts';
+import { focusFirst } from './focus.ts';
 import { mendExpectation, tellException, tellResult, tellService, withoutOutside } from './hand-over.ts';
 import { lookAgain } from './look-again.ts';
 import { limitsByPace, longerLimit } from './limits.ts';
@@ -31,7 +32,7 @@ const advisers: Record<CauseCode, readonly Adviser[]> = {
   'layout-variant': [fitSize],
   'wrong-window': [lookAtWindow],
   'unexpected-dialog': [answerDialog],
-  'lost-input': [waitFor, untilQuiet, checkHeld],
+  'lost-input': [focusFirst, waitFor, untilQuiet, checkHeld],
   'missing-step': [takeStep],
   'random-data': [fixData],
   'shared-state': [ownState],

@@ -18,7 +18,7 @@ interface Candidate {
   worth: number;
   /** The same as a drill writes it. */
   locator: DrillLocator;
-  matches(element: MarkupElement): boolean;
+  matches(element: Pick<MarkupElement, 'tag' | 'text' | 'attrs'>): boolean;
 }
 
 const longestName = 60;
@@ -26,7 +26,8 @@ const roles: Record<string, string> = { a: 'link', button: 'button', h1: 'headin
 
 /**
  * Locators that match one and the same element in every attempt: made from what the element of the passing
- * attempts is, tried against the documents that all of them wrote down, this one included.
+ * attempts is, tried against the documents that all of them wrote down, this one included. Where none was written of
+ * the page, one is named that tells what was used here from what passing attempts used.
  */
 export const lastingLocator: Adviser = (about) => {
   const { step, subject } = about;
@@ -38,31 +39,52 @@ export const lastingLocator: Adviser = (about) => {
   if (right.length === 0) return [];
   const mine = momentAt(subject, step);
   const docs = right.flatMap(({ moment, state }) => {
-    const elements = documentAt(about, moment);
+    const elements = documentAt(about, moment, state);
     return elements ? [{ elements, state }] : [];
   });
-  const own = documentAt(about, mine);
-  const used = commandOf(subject, step)?.data.locator;
-  const before = used ? locatorText(used) : step.locator;
-  const found = candidatesOf(right.map(({ state }) => state))
-    .filter((one) => one.words !== before)
-    .filter((one) => docs.every(({ elements, state }) => onlyMatch(one, elements, state)))
-    .filter((one) => !own || own.filter((element) => one.matches(element)).length === 1)
-    .sort((a, b) => b.worth - a.worth)[0];
-  if (!found || docs.length === 0) return [];
-  const count: [number, number] = [docs.length, docs.length];
+  const used = stateOf(mine);
+  const own = documentAt(about, mine, used);
+  const locator = commandOf(subject, step)?.data.locator;
+  const before = locator ? locatorText(locator) : step.locator;
+  // What is read may not be found by what it should read: then the check behind it could say nothing else.
+  const byText = step.action !== 'read';
+  const candidates = candidatesOf(
+    right.map(({ state }) => state),
+    byText,
+  ).filter((one) => one.words !== before);
+  const found = docs.length
+    ? candidates
+        .filter((one) => docs.every(({ elements, state }) => onlyMatch(one, elements, state)))
+        .filter((one) => !own || own.filter((element) => one.matches(element)).length === 1)
+    : candidates.filter((one) => used?.tag !== undefined && !one.matches(asElement(used)));
+  const best = found.sort((a, b) => b.worth - a.worth)[0];
+  if (!best) return [];
+  const count: [number, number] = docs.length ? [docs.length, docs.length] : [right.length, right.length];
   return [
     {
       kind: 'locator',
-      text: `Locate the element of ${said(step.label)} by ${found.words}${before ? `, not by ${quote(shorten(before, 60))}` : ''}`,
-      because: `It matches one element, the one that was used, ${inPassing(count)}${own ? ', and one here' : '; what this page held was not written down'}`,
+      text: `Locate the element of ${said(step.label)} by ${best.words}${before ? `, not by ${quote(shorten(before, 60))}` : ''}`,
+      because: docs.length
+        ? `It matches one element, the one that was used, ${inPassing(count)}${own ? ', and one here' : '; what this page held was not written down'}`
+        : `So was what was used ${inPassing(count)}, and not what was used here; whether it matches nothing else was not written down`,
       passing: count,
-      failing: own ? [1, 1] : null,
+      failing: docs.length && own ? [1, 1] : null,
       shown: [shownStep(mine), shownStep(right[0]!.moment)],
-      change: { at: step.events, change: { do: 'locate by', locator: found.locator } },
+      change: { at: step.events, change: { do: 'locate by', locator: best.locator } },
     },
   ];
 };
+
+/** An element as a document would have it, from what its lifeline tells. */
+const asElement = ({
+  tag = '',
+  text = '',
+  attrs = {},
+}: ElementState): Pick<MarkupElement, 'tag' | 'text' | 'attrs'> => ({
+  tag,
+  text,
+  attrs,
+});
 
 /** What the used element was. */
 function stateOf({ told: { evidence }, step, at }: Moment): ElementState | undefined {
@@ -71,9 +93,19 @@ function stateOf({ told: { evidence }, step, at }: Moment): ElementState | undef
   return state?.node === null ? undefined : state;
 }
 
-/** The document nearest to a moment, on the page that the step spoke to. */
-const documentAt = ({ markup }: Case, { told, step, at }: Moment): readonly MarkupElement[] | undefined =>
-  writtenAt(told.evidence, commandOf(told, step)?.data.context, at, markup)?.elements;
+/**
+ * The document nearest to a moment, on the page that the step spoke to. A page that draws another over itself may have
+ * been written down before or after: then what was used is not on it.
+ */
+function documentAt(
+  { markup }: Case,
+  { told, step, at }: Moment,
+  used: ElementState | undefined,
+): readonly MarkupElement[] | undefined {
+  const elements = writtenAt(told.evidence, commandOf(told, step)?.data.context, at, markup)?.elements;
+  const there = used === undefined || elements?.some(({ tag, text }) => tag === used.tag && sameText(text, used.text));
+  return there ? elements : undefined;
+}
 
 function onlyMatch(candidate: Candidate, elements: readonly MarkupElement[], state: ElementState): boolean {
   const found = elements.filter((element) => candidate.matches(element));
@@ -85,7 +117,7 @@ const sameText = (whole: string, seen: string | undefined): boolean =>
   seen === undefined || clean(whole) === clean(seen) || clean(whole).startsWith(clean(seen).replace(/…$/, ''));
 
 /** Names that hold for the element in every attempt it was right in. */
-function candidatesOf(states: readonly ElementState[]): Candidate[] {
+function candidatesOf(states: readonly ElementState[], byText: boolean): Candidate[] {
   const [first] = states;
   if (!first?.tag) return [];
   const constant = <T>(of: (state: ElementState) => T | undefined): T | undefined => {
@@ -115,7 +147,7 @@ function candidatesOf(states: readonly ElementState[]): Candidate[] {
   byAttribute('href', 3.5);
   byAttribute('placeholder', 3);
   const text = constant((one) => one.text);
-  if (text && text.length <= longestName && !text.endsWith('…')) {
+  if (byText && text && text.length <= longestName && !text.endsWith('…')) {
     const role = constant((one) => one.attrs?.role) ?? roles[tag];
     const written = text;
     out.push({
