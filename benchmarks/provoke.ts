@@ -7,9 +7,10 @@ import type { Remedy } from '../src/core/remedies/remedy.ts';
 import { median } from '../src/core/stats/median.ts';
 import { seeded } from '../src/core/stats/seeded.ts';
 import type { Finding } from '../src/core/trials/findings.ts';
+import { roundedDose } from '../src/core/trials/dose.ts';
 import { nextMend } from '../src/core/trials/mend.ts';
 import type { ProofVerdict } from '../src/core/trials/proof.ts';
-import type { Stressor } from '../src/core/trials/stressor.ts';
+import { atDose, kindsOfStressor, type Stressor } from '../src/core/trials/stressor.ts';
 import { json } from '../tests/helpers.ts';
 import { replayedSites, replayPort, type Draw } from './sites/replayed.ts';
 import { frontOf } from './sites/visits.ts';
@@ -34,6 +35,9 @@ const rate = Number(values.rate);
 /** A finding is played so often again, by itself. */
 const again = 20;
 
+/** Trials a quarter under and a quarter over the dose that was found: the true one lies between where they disagree. */
+const doseTrials = 6;
+
 /** Trials with a remedy, under what provokes the failure. */
 const proofTrials = 40;
 
@@ -49,7 +53,7 @@ interface SeriesView {
   problem: string | null;
   done: number;
   failed: number;
-  findings: { stressors: Stressor[]; words: string; dose: object | null; specific: boolean | null }[];
+  findings: { stressors: Stressor[]; words: string; dose: Finding['dose']; specific: boolean | null }[];
   ruledOut: string[];
   search: {
     ended: string;
@@ -60,6 +64,8 @@ interface SeriesView {
 /** Where the site is; drills find the front before it. */
 const sitePort = replayPort + 10;
 const told: { right: boolean; trials: number; seconds: number }[] = [];
+/** Of each that has a dose: whether it begins within a quarter of it. */
+const doses: boolean[] = [];
 /** Of each that was brought: which remedy mended it, if one did, and what that costs. */
 const mended: { which: number | undefined; cheap: boolean }[] = [];
 for await (const replayed of replayedSites({ ...values, sites: values.sites })) {
@@ -75,6 +81,23 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
     }
   };
   const ended = (id: string): Promise<SeriesView> => over<SeriesView>(`/series/${id}`);
+  const playedWith = async (drillId: string, stressors: Stressor[], trials: number): Promise<SeriesView> => {
+    const { body } = await json<{ id: string }>('POST', `${api}/series`, { drillId, trials, stressors });
+    return ended(body.id);
+  };
+  const tryDose = async (drillId: string, { stressors, dose }: SeriesView['findings'][number]): Promise<void> => {
+    const [only] = stressors;
+    const kind = only && kindsOfStressor[only.kind].dose;
+    if (!dose || !kind || stressors.length > 1) return;
+    const at = (share: number): number => roundedDose(kind.none + (dose.value - kind.none) * share, kind.unit);
+    const under = await playedWith(drillId, [atDose(only, at(0.75))], doseTrials);
+    const over = await playedWith(drillId, [atDose(only, at(1.25))], doseTrials);
+    const right = under.failed * 2 < under.done && over.failed * 2 > over.done;
+    doses.push(right);
+    console.log(
+      `      ${right ? '✓' : '✗'} dose ${dose.value} ${dose.unit}: ${under.failed} of ${under.done} at ${at(0.75)}, ${over.failed} of ${over.done} at ${at(1.25)}`,
+    );
+  };
   /** Proves one remedy after the other, as “provoke, mend, prove” does. */
   const mend = async (attempt: string, drillId: string, stressors: Stressor[]): Promise<void> => {
     const { remedies } = (await json<{ remedies: Remedy[] }>('GET', `${api}/attempts/${attempt}/advice`)).body;
@@ -127,12 +150,7 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
       let brings = '';
       let right = false;
       if (finding) {
-        const { body } = await json<{ id: string }>('POST', `${api}/series`, {
-          drillId: drill.id,
-          trials: again,
-          stressors: finding.stressors,
-        });
-        const played = await ended(body.id);
+        const played = await playedWith(drill.id, finding.stressors, again);
         right = played.failed >= played.done * 0.9;
         brings = `${played.failed} of ${played.done} again`;
       }
@@ -140,6 +158,7 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
       console.log(
         `  ${right ? '✓' : '✗'} ${name} ${one.id.padEnd(26)} ${one.cause.padEnd(17)} ${view.done} trials, ${seconds} s: ${finding ? `${finding.words} ${brings}` : `nothing (${view.search?.ended ?? view.problem})`}`,
       );
+      if (right) await tryDose(drill.id, finding!);
       if (right && values.mend) await mend(drill.attempt, drill.id, finding!.stressors);
       if (values.verbose || !right)
         for (const arm of view.search?.arms ?? [])
@@ -155,6 +174,7 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
 console.log(
   `${told.filter(({ right }) => right).length} of ${told.length} brought on demand; median ${median(told.map(({ trials }) => trials))} trials, ${median(told.map(({ seconds }) => seconds))} s`,
 );
+console.log(`${doses.filter(Boolean).length} of ${doses.length} doses within a quarter of the true one`);
 if (values.mend && mended.length)
   console.log(
     `${mended.filter(({ which }) => which === 1).length} of ${mended.length} mended by the first remedy, ${mended.filter(({ which }) => which !== undefined).length} by one of three; ${mended.filter(({ which, cheap }) => which !== undefined && cheap).length} of those for under 100 ms or 5 %`,
