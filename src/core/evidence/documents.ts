@@ -1,5 +1,5 @@
 import { endOf, type PageEvent } from './event.ts';
-import { elementsOf, titleOf, type MarkupElement } from './markup.ts';
+import { elementsOf, titleOf, treeOf, type MarkupElement, type Tree } from './markup.ts';
 import type { Evidence } from './prepare.ts';
 
 /** Reads the text of a kept document by its blob; undefined where it is gone. */
@@ -65,11 +65,27 @@ export function writtenAt(
   at: number,
   read: ReadMarkup,
 ): PageWritten | undefined {
+  const near = nearestTo(evidence, context, at);
+  return near && written(near, read);
+}
+
+function nearestTo(evidence: Evidence, context: string | undefined, at: number): PageEvent | undefined {
   const [from, until] = stay(evidence, context, at);
-  const near = structures(evidence, context)
+  return structures(evidence, context)
     .filter((one) => one.at >= from && one.at < until)
     .sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0];
-  return near && written(near, read);
+}
+
+/** The same document as a tree, for questions about what lies in what. Parsed anew each time. */
+export function treeAt(
+  evidence: Evidence,
+  context: string | undefined,
+  at: number,
+  read: ReadMarkup,
+): Tree | undefined {
+  const blob = nearestTo(evidence, context, at)?.data.blob;
+  const text = blob === undefined ? undefined : read(blob);
+  return text === undefined ? undefined : treeOf(text);
 }
 
 /** The last document of the page that stands in a window at a time, written down before another. */

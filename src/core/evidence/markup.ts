@@ -1,3 +1,5 @@
+import { selectAll } from 'css-select';
+import type { AnyNode, Element } from 'domhandler';
 import { parseDocument } from 'htmlparser2';
 
 /** An element of a written-out document, with what locators ask of it. */
@@ -35,6 +37,59 @@ export function elementsOf(markup: string): MarkupElement[] {
   };
   visit(parseDocument(markup) as unknown as Parsed, 0);
   return out;
+}
+
+/** A document that can be asked what lies in what. */
+export interface Tree {
+  all: readonly TreeElement[];
+  /** What a CSS selector finds, in the document's order; nothing for one that makes no sense. */
+  find(css: string): TreeElement[];
+}
+
+export interface TreeElement extends MarkupElement {
+  parent: TreeElement | undefined;
+  children: readonly TreeElement[];
+}
+
+/** A selector longer than this is none of a person's making. */
+const longestSelector = 400;
+
+/** Reads a document as a tree. Elements deeper than any page's are left out. */
+export function treeOf(markup: string): Tree {
+  const all: TreeElement[] = [];
+  const own = new Map<AnyNode, TreeElement>();
+  const visit = (node: AnyNode, parent: TreeElement | undefined, depth: number): string => {
+    if (node.type === 'text') return node.data;
+    if (!('children' in node) || depth > deepest) return '';
+    const element = node as Element;
+    if (element.name !== undefined && silent.has(element.name)) return '';
+    const children: TreeElement[] = [];
+    const one =
+      element.name === undefined
+        ? undefined
+        : { tag: element.name, attrs: element.attribs, text: '', parent, children };
+    if (one) {
+      all.push(one);
+      own.set(node, one);
+      (parent?.children as TreeElement[] | undefined)?.push(one);
+    }
+    const text = node.children.map((child) => visit(child, one ?? parent, depth + 1)).join('');
+    if (one) one.text = clean(text);
+    return text;
+  };
+  const document = parseDocument(markup);
+  visit(document, undefined, 0);
+  return {
+    all,
+    find: (css) => {
+      if (css.length > longestSelector) return [];
+      try {
+        return selectAll<AnyNode, Element>(css, document).flatMap((element) => own.get(element) ?? []);
+      } catch {
+        return [];
+      }
+    },
+  };
 }
 
 /** What a document calls itself; empty where it does not say. */

@@ -12,6 +12,7 @@ import { limitsByPace, longerLimit } from './limits.ts';
 import { lastingLocator } from './locators.ts';
 import { replacePause } from './pauses.ts';
 import { acrossEngines, fitSize, fixClock } from './places.ts';
+import { inItsOwn } from './scoped.ts';
 import { afterArrival, answerDialog, countFirst, takeStep } from './steps.ts';
 import { untilQuiet } from './quiet.ts';
 import type { Told } from './told.ts';
@@ -26,8 +27,8 @@ const advisers: Record<CauseCode, readonly Adviser[]> = {
   'moving-target': [replacePause, waitFor, untilQuiet],
   'slow-response': [longerLimit],
   'replaced-element': [findAgain, waitFor, untilQuiet],
-  'loose-locator': [lastingLocator, waitFor, untilQuiet],
-  'brittle-locator': [lastingLocator],
+  'loose-locator': [lastingLocator, inItsOwn, waitFor, untilQuiet],
+  'brittle-locator': [lastingLocator, inItsOwn],
   'covered-target': [replacePause, waitFor, untilQuiet],
   'layout-variant': [fitSize],
   'wrong-window': [lookAtWindow],

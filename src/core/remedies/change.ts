@@ -49,8 +49,10 @@ export function changed({ drill, origins }: MadeDrill, { at, change }: DrillChan
   const put = (...list: readonly Statement[]): Statement[] => statements.toSpliced(place, 1, ...list);
   switch (change.do) {
     case 'put before': {
-      const pauses = change.insteadOfPause === true && statements[place - 1]?.do === 'pause' ? 1 : 0;
-      return statements.toSpliced(place - pauses, pauses, ...change.statements);
+      const from = firstOfWhatIsUsed(statements, place);
+      const put = statements.toSpliced(from, 0, ...change.statements);
+      const pause = change.insteadOfPause === true ? pauseBefore(statements, from) : undefined;
+      return pause === undefined ? put : put.toSpliced(pause, 1);
     }
     case 'put after':
       return put(own, ...change.statements);
@@ -71,6 +73,46 @@ export function changed({ drill, origins }: MadeDrill, { at, change }: DrillChan
     case 'type instead':
       return own.do === 'type' ? put({ ...own, text: change.text }) : undefined;
   }
+}
+
+/**
+ * Where what a step uses is looked for: a place that was measured right before must be measured once all is in order.
+ */
+function firstOfWhatIsUsed(statements: readonly Statement[], place: number): number {
+  const used = new Set(namesIn(statements[place]!));
+  let from = place;
+  for (let i = place - 1; i >= 0; i--) {
+    const one = statements[i]!;
+    if (!('name' in one) || !/^(?:remember|find)/.test(one.do)) {
+      if (!idle.has(one.do)) break;
+      continue;
+    }
+    if (one.name === undefined || !used.has(one.name)) continue;
+    if (one.do !== 'find') from = i;
+    for (const name of namesIn(one)) used.add(name);
+  }
+  return from;
+}
+/** Statements that do nothing to a page. */
+const idle: ReadonlySet<Statement['do']> = new Set(['wait', 'pause', 'check', 'read', 'screenshot', 'group', 'note']);
+
+/** The names of earlier lines that a statement speaks of. */
+function namesIn(statement: Statement): string[] {
+  const out: string[] = [];
+  const walk = (value: unknown): void => {
+    if (typeof value !== 'object' || value === null) return;
+    if ('name' in value && typeof value.name === 'string') out.push(value.name);
+    for (const one of Object.values(value)) walk(one);
+  };
+  for (const [key, value] of Object.entries(statement)) if (key !== 'name') walk(value);
+  return out;
+}
+
+/** The pause before a place, where nothing but waits lies between. */
+function pauseBefore(statements: readonly Statement[], place: number): number | undefined {
+  let i = place - 1;
+  while (statements[i]?.do === 'wait') i--;
+  return statements[i]?.do === 'pause' ? i : undefined;
 }
 
 /** The limit of page loads that holds at a place, raised; where none is set, one is. */

@@ -1,5 +1,10 @@
 import { describe, expect, it } from 'vitest';
+import type { DrillLocator } from '../drill/drill.ts';
+import { printStatement } from '../drill/print.ts';
+import type { MadeDrill } from '../drill/from-evidence.ts';
+import { parseDrill } from '../drill/parse.ts';
 import { element, page, press, reads, step, url } from '../evidence/samples.ts';
+import { changed, waitUntil } from './change.ts';
 import { advised, failed, opened, told, types } from './samples.ts';
 import type { Told } from './told.ts';
 
@@ -63,6 +68,83 @@ describe('one of several, where no page was written down', () => {
       shows: [subject.evidence.steps.at(-1)!],
     });
     expect(first!.because).toContain('was not written down');
+  });
+});
+
+describe('one card among others', () => {
+  const card = (name: string, price: string, more = ''): string =>
+    `<article class="card wide"><h3>${name}</h3><p class="price">${price}</p><button>Book</button>${more}</article>`;
+  const blobs: Record<string, string> = {
+    night: `<main>${card('Night sailing', '12.00')}${card('Early sailing', '9.00')}</main>`,
+    early: `<main>${card('Early sailing', '9.00')}${card('Night sailing', '12.00')}</main>`,
+    twice: `<main>${card('Early sailing', '9.00')}${card('Night sailing', '12.00')}${card('Night sailing', '8.00')}</main>`,
+    alone: `<main>${card('Early sailing', '9.00')}</main>`,
+  };
+  const pressed = (blob: string, make: typeof told = told): Told =>
+    make([
+      ...opened(),
+      page(30, 'structure', { address: `${url}/hold`, blob }),
+      element(40, 'appeared', 'css=.card button', { node: 1, tag: 'button', text: 'Book', name: 'Book', count: 2 }),
+      press(100, '.card button'),
+    ]);
+  const scoped = (blob: string, passing: Told[]) => {
+    const subject = pressed(blob, failed);
+    const shows = [subject.evidence.steps.at(-1)!];
+    return advised('loose-locator', subject, passing, { shows, markup: (one) => blobs[one] }).filter(
+      ({ kind }) => kind === 'locator',
+    );
+  };
+
+  it('is looked for by its name, and what was used inside it', () => {
+    const [first] = scoped('early', [pressed('night'), pressed('night')]);
+    expect(first!.text).toContain('inside the article that says “Night sailing”');
+    expect(first!.because).toContain('in 2 of 2 passing attempts');
+    expect(first!.change!.change).toMatchObject({ do: 'locate by', locator: { by: 'css', value: 'button' } });
+    const { locator } = first!.change!.change as { locator: DrillLocator };
+    expect(printStatement({ do: 'press', target: { locator } })).toBe(
+      `press css "button" in xpath "//article[.//h3[normalize-space(.)='Night sailing']]"`,
+    );
+  });
+
+  it('is not advised where the name is not here, is there twice, or was used here as well', () => {
+    expect(scoped('alone', [pressed('night')])).toEqual([]);
+    expect(scoped('twice', [pressed('night')])).toEqual([]);
+    expect(scoped('night', [pressed('night')])).toEqual([]);
+    // What passing attempts used has no one name.
+    expect(scoped('early', [pressed('night'), pressed('early')])).toEqual([]);
+  });
+});
+
+describe('a wait before a place that was measured', () => {
+  const drill = (body: string): MadeDrill => {
+    const parsed = parseDrill(`drill "x"\n\n${body}`);
+    if (!parsed.drill) throw new Error(JSON.stringify(parsed.errors));
+    return {
+      drill: parsed.drill,
+      origins: parsed.drill.lines.map((_, i) => [`e${i}`]),
+      remarks: [],
+    } as unknown as MadeDrill;
+  };
+  const put = (body: string, at: number): string[] =>
+    changed(drill(body), {
+      at: [`e${at}`],
+      change: { do: 'put before', statements: [waitUntil({ kind: 'quiet', forMs: 100 })], insteadOfPause: true },
+    })!.map(({ do: what }) => what);
+
+  it('stands before it is measured, instead of the pause before that', () => {
+    const body = `open "http://lodos.example/"
+pause 300 ms
+wait until css ".row" is there up to 5 s every 100 ms
+remember the-place = place of css ".row button"
+click the-place.x + 3, the-place.y + 4 over 900 ms`;
+    expect(put(body, 4)).toEqual(['open', 'wait', 'wait', 'remember place', 'click']);
+  });
+
+  it('stands right before the step where what was remembered is not used, or something was done since', () => {
+    const other = `remember other = text of css "h1"\npress css "#go"`;
+    expect(put(other, 1)).toEqual(['remember', 'wait', 'press']);
+    const acted = `remember the-place = place of css "#go"\npress css "#more"\nclick the-place.x, the-place.y`;
+    expect(put(acted, 2)).toEqual(['remember place', 'press', 'wait', 'click']);
   });
 });
 
