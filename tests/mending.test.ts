@@ -193,7 +193,7 @@ it('a drill that was mended by hand is proven like a remedy, and stopped when th
   const address = `${server.address}/api/proofs/${begun.body.id}`;
   await eventually(
     async () => (await json<Proof>('GET', address)).body,
-    ({ after }) => after.done >= 2,
+    ({ before, after }) => after.done >= 2 && before.failed >= 1,
     60_000,
   );
   const stopped = await json<Proof>('DELETE', address);

@@ -117,7 +117,7 @@ describe('a recorded session', () => {
     const pauses = lane(events, 'step').filter((step) => step.kind === 'pause');
     const longest = Math.max(...pauses.map((pause) => pause.until! - pause.at));
     expect(longest).toBeGreaterThan(380);
-    expect(longest).toBeLessThan(700);
+    expect(longest).toBeLessThan(2000);
   });
 
   it('never stores what went into a password field', () => {

@@ -7,24 +7,29 @@ export interface Hears {
   said(part: string, since: number): boolean;
   /** For how long nothing has been under way, ms. */
   quietMs(now: number): number;
+  /** Contexts of windows, in the order in which they were opened. */
+  opened(): readonly string[];
 }
 
-type Heard = Pick<EvidenceEvent, 'lane' | 'at' | 'until' | 'data'>;
+type Heard = Pick<EvidenceEvent, 'lane' | 'kind' | 'at' | 'until' | 'data'>;
 const mostKept = 5000;
 
 /** Listens to what a trial's recorder is told. */
 export class TrialEars implements Hears {
   private heard: { at: number; text: string; lane: 'network' | 'console' }[] = [];
   private busyAt = 0;
+  private readonly windows: string[] = [];
 
   constructor(private readonly underWay: () => number) {}
 
-  hear({ lane, at, until, data }: Heard): void {
+  hear({ lane, kind, at, until, data }: Heard): void {
     if (lane === 'network') {
       const { method, url, status } = data as { method: string; url: string; status?: number };
       if (status !== undefined) this.keep({ at: until ?? at, text: `${method} ${url}`, lane });
       this.busyAt = Math.max(this.busyAt, until ?? at);
     } else if (lane === 'console') this.keep({ at, text: (data as { text: string }).text, lane });
+    else if (lane === 'window' && kind === 'opened' && this.windows.length < mostKept)
+      this.windows.push((data as { context: string }).context);
   }
 
   private keep(one: (typeof this.heard)[number]): void {
@@ -40,6 +45,9 @@ export class TrialEars implements Hears {
   }
   said(part: string, since: number): boolean {
     return this.has('console', part, since);
+  }
+  opened(): readonly string[] {
+    return this.windows;
   }
   quietMs(now: number): number {
     if (this.underWay() > 0) this.busyAt = now;

@@ -14,7 +14,11 @@ export class DrillPage {
   /** Windows of the session that do not belong to this trial. */
   readonly foreign = new Set<string>();
 
-  constructor(private readonly wire: Wire) {}
+  /** @param opened contexts of windows in the order in which they were opened, as far as the browser told */
+  constructor(
+    private readonly wire: Wire,
+    private readonly opened: () => readonly string[] = () => [],
+  ) {}
 
   text(value: Value): string {
     return resolved(value, this.memory);
@@ -57,8 +61,17 @@ export class DrillPage {
     tail: string,
     body: Record<string, unknown> = {},
   ): Promise<T> {
-    const element = await this.element(target);
-    return this.wire.send<T>(method, `/element/${element[elementKey]}/${tail}`, body);
+    const send = async (): Promise<T> =>
+      this.wire.send<T>(method, `/element/${(await this.element(target))[elementKey]}/${tail}`, body);
+    if ('name' in target) return send();
+    try {
+      return await send();
+    } catch (error) {
+      // What is located in the statement itself is looked up right when it is used: drawn anew between the two commands
+      // that takes, it is looked up once more. What is held may go stale, as a test's own does.
+      if (error instanceof WireFault && error.code === 'stale element reference') return send();
+      throw error;
+    }
   }
 
   async read(subject: Subject): Promise<string> {
@@ -117,7 +130,10 @@ export class DrillPage {
     const own = handles.filter((handle) => !this.foreign.has(handle));
     // Drivers may tell windows in any order: those seen before keep their numbers.
     const known = this.seen.filter((handle) => own.includes(handle));
-    this.seen = [...known, ...own.filter((handle) => !known.includes(handle))];
+    const opened = this.opened();
+    const order = (handle: string): number => (opened.indexOf(handle) + opened.length + 1) % (opened.length + 1);
+    const more = own.filter((handle) => !known.includes(handle)).sort((a, b) => order(a) - order(b));
+    this.seen = [...known, ...more];
     return this.seen;
   }
   private seen: string[] = [];

@@ -71,13 +71,24 @@ describe('playing', () => {
     answers.unshift((_m, path) =>
       path.endsWith('/click') ? new WireFault('stale element reference', 'stale element reference: gone') : undefined,
     );
-    const told = await play('open "http://ferry.test/"\n\npress css "#a"\nback');
+    const told = await play('open "http://ferry.test/"\n\nfind a = css "#a"\npress a\nback');
     expect(told).toEqual({
       status: 'failed',
       message: 'stale element reference: gone',
-      stack: '    at press css "#a" (drill:3:1)',
+      stack: '    at press a (drill:4:1)',
     });
     expect(sent.at(-1)).toContain('/click');
+  });
+
+  it('what is located in the statement itself is looked up once more when it went stale between the two', async () => {
+    let gone = 1;
+    answers.unshift((_m, path) =>
+      path.endsWith('/click') && gone-- > 0 ? new WireFault('stale element reference', 'gone') : undefined,
+    );
+    expect(await play('press css "#a"')).toMatchObject({ status: 'passed' });
+    expect(sent.filter((line) => line.includes('/element ')).length).toBe(2);
+    gone = 2;
+    expect(await play('press css "#a"')).toMatchObject({ status: 'failed', message: 'gone' });
   });
 
   it('anything that is no answer of the browser is an error, not a failure', async () => {
@@ -211,6 +222,7 @@ describe('the rest of the language', () => {
     answered: () => false,
     said: () => false,
     quietMs: () => 0,
+    opened: () => [],
     ...hears,
   });
   const lent = (text: string, rest: Lent) => play(text, {}, () => false, rest);
@@ -315,6 +327,16 @@ describe('the rest of the language', () => {
     ]);
   });
 
+  it('several that opened at once are told apart by the order in which they did', async () => {
+    value(/handles$/, ['survey', 'home', 'guide']);
+    const hears = heard({ opened: () => ['home', 'guide', 'survey'] });
+    await lent('switch to newest window\nswitch to window 2', { hears });
+    expect(sent.filter((line) => line.startsWith('POST /window'))).toEqual([
+      'POST /window {"handle":"survey"}',
+      'POST /window {"handle":"guide"}',
+    ]);
+  });
+
   it.each([
     ['css "#a" is gone', () => value(/elements$/, [{}], []), 2],
     ['css "#a" is still', () => value(/\/rect$/, { x: 1 }, { x: 5 }), 4],
@@ -369,6 +391,13 @@ describe('what a trial hears', () => {
     expect(ears.answered('GET http://ferry.test/api', 90)).toBe(true);
     expect(ears.answered('/api/fares', 101)).toBe(false);
     expect(ears.answered('/other', 0)).toBe(false);
+  });
+
+  it('windows, in the order in which they opened', () => {
+    const ears = new TrialEars(() => 0);
+    const opened = (context: string) => ({ lane: 'window', kind: 'opened', at: 1, data: { context } }) as never;
+    for (const context of ['home', 'guide']) ears.hear(opened(context));
+    expect(ears.opened()).toEqual(['home', 'guide']);
   });
 
   it('quiet is counted from the last thing that was under way', () => {

@@ -39,7 +39,7 @@ export class Player {
     private readonly check: (label: string, ok: boolean, expected: string, actual: string) => void,
     private readonly lent: Lent = {},
   ) {
-    this.page = new DrillPage(wire);
+    this.page = new DrillPage(wire, () => lent.hears?.opened() ?? []);
     this.conditions = new Conditions(this.page, lent.hears);
     this.random = seeded(lent.number ?? 1);
   }

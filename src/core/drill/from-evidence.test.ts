@@ -443,7 +443,8 @@ describe('what was there in every attempt, and what was checked in parts', () =>
     const other = find(100, '#go');
     expect(drilled('x', [own, press(105, own, true)], passed(other, press(105, other)))).toEqual([
       'wait until css "#go" is there up to 5 s every 50 ms',
-      'press css "#go"',
+      'find go = css "#go"',
+      'press go',
     ]);
     // Finds that wait by themselves need no help.
     const implicit = step(91, 92, { action: 'settings', command: 'set timeouts', implicit: 1500 });

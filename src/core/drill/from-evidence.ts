@@ -260,6 +260,8 @@ class Builder {
       next !== undefined &&
       uses[0] === next &&
       !this.evidence.insideWait.has(next.id) &&
+      // What went stale in the test was held, however shortly.
+      next.data.error?.code !== 'stale element reference' &&
       next.at - endOf(step) < tellingSilenceMs;
     if (inline) return;
     for (const index of many ? new Set(uses.map((use) => use.data.locator?.index ?? 0)) : [0])
