@@ -450,10 +450,13 @@ describe('what was there in every attempt, and what was checked in parts', () =>
     const implicit = step(91, 92, { action: 'settings', command: 'set timeouts', implicit: 1500 });
     expect(drilled('x', [implicit, own, press(105, own, true)], passed(implicit, other, press(105, other)))).toEqual([
       'implicit 1500 ms',
-      'press css "#go"',
+      'find go = css "#go"',
+      'press go',
     ]);
     // Alone, nothing says that it comes each time.
-    expect(drilled('x', [own, press(105, own, true)])).toEqual(['press css "#go"']);
+    expect(drilled('x', [own, press(105, own)])).toEqual(['press css "#go"']);
+    // What went stale was held, however shortly.
+    expect(drilled('x', [own, press(105, own, true)])).toEqual(['find go = css "#go"', 'press go']);
   });
 
   it('a part of what was read, checked', () => {
