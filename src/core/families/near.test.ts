@@ -4,7 +4,7 @@ import type { Failure } from '../failures/failure.ts';
 import { prepare } from '../evidence/prepare.ts';
 import { facts } from '../evidence/samples.ts';
 import { readFailure } from '../failures/read.ts';
-import { familyId, fingerprint, normaliseMessage } from './fingerprint.ts';
+import { familyId, fingerprint, normaliseMessage, wordless } from './fingerprint.ts';
 import { FamilyIndex, similarity } from './near.ts';
 
 const failureOf = (message: string, stack = ''): Failure =>
@@ -135,5 +135,26 @@ describe('families of ten thousand failures of sixty kinds', () => {
     expect(index.find('assertion||the ferry desk refused that booking today')?.family).toBe('f-2');
     expect(index.find('assertion||the ferry desk refused some booking today')).toEqual({ family: 'f-1', how: 'near' });
     expect(index.find('assertion||closed')).toBeUndefined();
+  });
+});
+
+describe('what a trial can have the same', () => {
+  const at = (kind: string, command: string, locator: string, rest = ''): string =>
+    `${kind}|${command}||${locator}${rest}`;
+
+  it('leaves out the words, the body and which of several it was', () => {
+    expect(wordless(at('assertion', 'get text', 'css=.row[3] >> css=b', '|“fare” in 0123456789a'))).toBe(
+      at('assertion', 'get text', 'css=.row >> css=b'),
+    );
+  });
+
+  it('knows one way to run a script', () => {
+    expect(wordless(at('timeout', 'execute async script', ''))).toBe(wordless(at('timeout', 'execute script', '')));
+  });
+
+  it('a dialog in the way is the same at whatever step it is met; none where one was wanted is another', () => {
+    const met = (command: string): string => wordless(at('unexpected-dialog', command, 'css=.fare'));
+    expect(met('find element')).toBe(met('get text'));
+    expect(met('accept alert')).not.toBe(met('get text'));
   });
 });
