@@ -131,8 +131,8 @@ export class DrillPage {
     // Drivers may tell windows in any order: those seen before keep their numbers.
     const known = this.seen.filter((handle) => own.includes(handle));
     const opened = this.opened();
-    const order = (handle: string): number => (opened.indexOf(handle) + opened.length + 1) % (opened.length + 1);
-    const more = own.filter((handle) => !known.includes(handle)).sort((a, b) => order(a) - order(b));
+    // One that nobody told of was there before the trial began to listen.
+    const more = own.filter((handle) => !known.includes(handle)).sort((a, b) => opened.indexOf(a) - opened.indexOf(b));
     this.seen = [...known, ...more];
     return this.seen;
   }
