@@ -50,9 +50,11 @@ export function changed({ drill, origins }: MadeDrill, { at, change }: DrillChan
   switch (change.do) {
     case 'put before': {
       const from = firstOfWhatIsUsed(statements, place);
-      const put = statements.toSpliced(from, 0, ...change.statements);
-      const pause = change.insteadOfPause === true ? pauseBefore(statements, from) : undefined;
-      return pause === undefined ? put : put.toSpliced(pause, 1);
+      const gone = new Set([
+        halfDone(statements, from, change.statements),
+        change.insteadOfPause === true ? pauseBefore(statements, from) : undefined,
+      ]);
+      return statements.toSpliced(from, 0, ...change.statements).filter((one) => !gone.has(one));
     }
     case 'put after':
       return put(own, ...change.statements);
@@ -108,11 +110,18 @@ function namesIn(statement: Statement): string[] {
   return out;
 }
 
+/** What was done right before a place only where something was so, and is now done there in any case. */
+const halfDone = (statements: readonly Statement[], place: number, more: readonly Statement[]): Statement | undefined =>
+  statements
+    .slice(Math.max(0, place - nearMost), place)
+    .findLast((one) => one.do === 'when' && more.some((other) => JSON.stringify(other) === JSON.stringify(one.then)));
+/** So many lines before a step belong to it. */
+const nearMost = 4;
+
 /** The pause before a place, where nothing but waits lies between. */
-function pauseBefore(statements: readonly Statement[], place: number): number | undefined {
-  let i = place - 1;
-  while (statements[i]?.do === 'wait') i--;
-  return statements[i]?.do === 'pause' ? i : undefined;
+function pauseBefore(statements: readonly Statement[], place: number): Statement | undefined {
+  const last = statements.slice(0, place).findLast((one) => one.do !== 'wait');
+  return last?.do === 'pause' ? last : undefined;
 }
 
 /** The limit of page loads that holds at a place, raised; where none is set, one is. */

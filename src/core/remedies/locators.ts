@@ -47,7 +47,9 @@ export const lastingLocator: Adviser = (about) => {
   const locator = commandOf(subject, step)?.data.locator;
   const before = locator ? locatorText(locator) : step.locator;
   // What is read may not be found by what it should read: then the check behind it could say nothing else.
-  const byText = !subject.sketch.steps.some((one) => one.action === 'read' && one.locator === step.locator);
+  const byText = ![subject, ...about.passing].some(({ sketch }) =>
+    sketch.steps.some((one) => one.action === 'read' && one.locator === step.locator),
+  );
   const candidates = candidatesOf(
     right.map(({ state }) => state),
     byText,

@@ -148,6 +148,22 @@ click the-place.x + 3, the-place.y + 4 over 900 ms`;
   });
 });
 
+describe('a step that was taken only where something was there', () => {
+  it('is not taken twice once it is taken in any case', () => {
+    const text = `drill "x"\n\nwhen css "#all" is there then press css "#all"\npause 40 ms\npress css "#book"`;
+    const { drill } = parseDrill(text);
+    const target = { locator: { by: 'css', value: '#all' } };
+    const out = changed(
+      { drill: drill!, origins: [[], [], ['e1']], remarks: [] },
+      {
+        at: ['e1'],
+        change: { do: 'put before', statements: [waitUntil({ kind: 'there', target }), { do: 'press', target }] },
+      },
+    );
+    expect(out!.map(({ do: what }) => what)).toEqual(['pause', 'wait', 'press', 'press']);
+  });
+});
+
 describe('keys', () => {
   const body = JSON.stringify({
     actions: [{ type: 'key', actions: [...'Ada'].map((value) => ({ type: 'keyDown', value })) }],

@@ -33,7 +33,7 @@ export class Intakes {
     prepared(
       this.db,
       `INSERT OR IGNORE INTO intake_touched
-       SELECT ?, id, outcome, message, stack, started_at, duration_ms FROM attempts WHERE id = ? AND intake_id IS NOT ?`,
+       SELECT ?, id, outcome, message, stack, started_at, duration_ms, run_id, test_id, number, labels FROM attempts WHERE id = ? AND intake_id IS NOT ?`,
     ).run(id, attempt, id);
   }
 
@@ -82,7 +82,9 @@ export class Intakes {
         this.db
           .prepare(
             `UPDATE attempts SET outcome = was.outcome, message = was.message, stack = was.stack, started_at = was.started_at,
-               duration_ms = was.duration_ms FROM intake_touched was WHERE was.intake_id = ? AND was.attempt_id = attempts.id`,
+               duration_ms = was.duration_ms, run_id = coalesce(was.run_id, attempts.run_id), number = coalesce(was.number, attempts.number),
+               test_id = coalesce(was.test_id, attempts.test_id), labels = coalesce(was.labels, attempts.labels)
+             FROM intake_touched was WHERE was.intake_id = ? AND was.attempt_id = attempts.id`,
           )
           .run(id);
         if (row.run_started_at !== null)

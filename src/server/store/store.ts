@@ -19,6 +19,7 @@ import { Runs } from './runs.ts';
 import { Sketches } from './sketches.ts';
 import { Agains } from './agains.ts';
 import { Mendings } from './mendings.ts';
+import { ToldLaterStore } from './told-later.ts';
 import { Trials } from './trials.ts';
 
 /** What was written last is what a power cut can have hurt. */
@@ -44,6 +45,7 @@ export class Store {
   readonly mendings: Mendings;
   readonly agains: Agains;
   readonly files: EvidenceFiles;
+  readonly told: ToldLaterStore;
   readonly intakes: Intakes;
   readonly find: Find;
   readonly rules: Rules;
@@ -73,6 +75,7 @@ export class Store {
     this.agains = new Agains(this.db);
     this.files = new EvidenceFiles(this.db);
     this.intakes = new Intakes(this.db);
+    this.told = new ToldLaterStore(this.db, this.attempts, this.events, this.intakes);
     this.find = new Find(this.db);
     this.rules = new Rules(this.db);
     this.sketches = new Sketches(this.db);

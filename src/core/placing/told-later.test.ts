@@ -1,0 +1,77 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { toldLater, type Recorded, type Reported } from './told-later.ts';
+
+const day = Date.UTC(2026, 10, 27, 9);
+const test = (id: string, from: number, ms: number, more: Partial<Reported> = {}): Reported => ({
+  id,
+  title: `ferry > ${id}`,
+  from: day + from,
+  until: day + from + ms,
+  timed: true,
+  ...more,
+});
+const seen = (id: string, from: number, ms: number, title = 'http://lodos.example/'): Recorded => ({
+  id,
+  title,
+  from: day + from,
+  until: day + from + ms,
+});
+const pairsOf = (reported: Reported[], recorded: Recorded[]): string[] =>
+  toldLater(reported, recorded).pairs.map((one) => `${one.reported}=${one.recorded}`);
+
+describe('what a report tells later', () => {
+  it('is of the recording that ran then, also beside others', () => {
+    const reported = [test('a', 217, 3000), test('b', 3391, 2000), test('c', 523, 6000)];
+    const recorded = [seen('3', 780, 5500), seen('2', 3520, 1800), seen('1', 390, 2700)];
+    expect(pairsOf(reported, recorded)).toEqual(['a=1', 'b=2', 'c=3']);
+    const [first] = toldLater(reported, recorded).pairs;
+    expect(first!.why).toBe("its 2.7 s lie in the 3.0 s that the report tells of it, and no other's do");
+  });
+
+  it('is of the one with its title, whatever ran beside it', () => {
+    const reported = [test('holds a seat', 111, 3000), test('fares', 111, 3000)];
+    const recorded = [seen('1', 200, 2800, 'holds a seat'), seen('2', 200, 2800)];
+    expect(pairsOf(reported, recorded)).toEqual(['holds a seat=1', 'fares=2']);
+  });
+
+  it('is not guessed at where two ran at the same time', () => {
+    const reported = [test('a', 111, 3000), test('b', 151, 3000)];
+    const recorded = [seen('1', 200, 2800), seen('2', 230, 2800)];
+    expect(toldLater(reported, recorded)).toEqual({ pairs: [], doubtful: 2 });
+  });
+
+  it('allows for times that were cut to whole seconds', () => {
+    expect(pairsOf([test('a', 1000, 800)], [seen('1', 1700, 650)])).toEqual(['a=1']);
+    expect(pairsOf([test('a', 1003, 800)], [seen('1', 1700, 650)])).toEqual([]);
+  });
+
+  it('goes by order where no times are told, and only where as many were recorded', () => {
+    const untimed = [test('a', 0, 900, { timed: false }), test('b', 0, 2900, { timed: false })];
+    expect(pairsOf(untimed, [seen('2', 5000, 2500), seen('1', 1000, 800)])).toEqual(['a=1', 'b=2']);
+    expect(toldLater(untimed, [seen('1', 0, 900)])).toEqual({ pairs: [], doubtful: 1 });
+    expect(toldLater(untimed, [seen('1', 0, 5000), seen('2', 100, 2500)])).toEqual({ pairs: [], doubtful: 2 });
+    // In the other order their durations are not those told.
+    expect(pairsOf([untimed[1]!, untimed[0]!], [seen('1', 0, 900), seen('2', 2000, 9000)])).toEqual([]);
+  });
+
+  it('never pairs one twice, and finds all of a run of one worker', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.integer({ min: 900, max: 9000 }), fc.integer({ min: 0, max: 300 })), { maxLength: 30 }),
+        (list) => {
+          let clock = 7;
+          const reported: Reported[] = [];
+          const recorded: Recorded[] = [];
+          for (const [i, [ms, late]] of list.entries()) {
+            reported.push(test(`t${i}`, clock, ms));
+            recorded.push(seen(`r${i}`, clock + late, ms - late - 20));
+            clock += ms + 40;
+          }
+          const pairs = pairsOf(reported, recorded);
+          expect(pairs).toEqual(list.map((_, i) => `t${i}=r${i}`));
+        },
+      ),
+    );
+  });
+});

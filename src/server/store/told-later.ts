@@ -1,0 +1,155 @@
+import type Database from 'better-sqlite3';
+import type { EvidenceEvent } from '../../core/evidence/event.ts';
+import type { Recorded, Reported } from '../../core/placing/told-later.ts';
+import type { Attempt, AttemptLabels } from '../../core/records.ts';
+import { newId, type Attempts } from './attempts.ts';
+import type { Events } from './events.ts';
+import type { Intakes } from './intakes.ts';
+import { prepared } from './prepared.ts';
+
+/** What of an attempt's labels is of whoever told it, not of the recording. */
+const ofTheTeller = ['tags', 'worker', 'shard', 'properties', 'untimed', 'summed', 'zone', 'told'] as const;
+/** The clock of what a report says that a test wrote. */
+const reportClock = 'report';
+/** More recordings than this are not held against one report. */
+const most = 20_000;
+
+/** Attempts that were recorded, and what reports tell of them later. */
+export class ToldLaterStore {
+  constructor(
+    private readonly db: Database.Database,
+    private readonly attempts: Attempts,
+    private readonly events: Events,
+    private readonly intakes: Intakes,
+  ) {}
+
+  /** Recorded attempts that nobody told of, that began in a time. */
+  untold(from: number, until: number): Recorded[] {
+    return prepared(
+      this.db,
+      `SELECT a.id, t.title, a.started_at AS "from", a.started_at + a.duration_ms AS "until" FROM attempts a JOIN tests t ON t.id = a.test_id
+       WHERE a.outcome = 'unreported' AND a.source = 'recorded' AND a.series_id IS NULL AND a.state <> 'recording'
+         AND a.started_at BETWEEN ? AND ? ORDER BY a.started_at LIMIT ${most}`,
+    ).all(from, until) as Recorded[];
+  }
+
+  /** Attempts that a delivery's reports told of, without a recording of their own, in their order. */
+  reportedBy(intake: string): Reported[] {
+    return this.reported('a.intake_id = ?', intake);
+  }
+
+  /** Attempts that reports of earlier deliveries told of and nothing was laid beside. */
+  reportedAround(from: number, until: number): Reported[] {
+    const bare = 'NOT EXISTS (SELECT 1 FROM files f WHERE f.attempt_id = a.id)';
+    return this.reported(`a.run_id IN (SELECT id FROM runs WHERE started_at BETWEEN ? AND ?) AND ${bare}`, from, until);
+  }
+
+  private reported(where: string, ...given: unknown[]): Reported[] {
+    const rows = prepared(
+      this.db,
+      `SELECT a.id, t.title, a.started_at AS "from", a.started_at + a.duration_ms AS "until",
+         coalesce(json_extract(a.labels, '$.untimed'), 0) = 0 AS timed
+       FROM attempts a JOIN tests t ON t.id = a.test_id
+       WHERE ${where} AND a.source = 'imported' AND a.outcome <> 'skipped' ORDER BY a.rowid LIMIT ${most}`,
+    ).all(...given) as (Omit<Reported, 'timed'> & { timed: number })[];
+    return rows.map((row) => ({ ...row, timed: row.timed === 1 }));
+  }
+
+  /**
+   * A recorded attempt becomes the one that a report tells of: in its run, under its name, with its outcome and what the
+   * test wrote. Called inside a transaction.
+   * @param intake the delivery by which it does; its undoing puts back what was
+   */
+  adopt(intake: string, recordedId: string, reportedId: string, by: string, why: string): void {
+    const [recorded, reported] = [this.attempts.get(recordedId)!, this.attempts.get(reportedId)!];
+    const wrote = this.written(reported, recorded);
+    this.intakes.touches(intake, recordedId);
+    this.intakes.adds(intake, recordedId, wrote);
+    const { suite, title } = recorded.test;
+    this.set(recordedId, reported, {
+      ...taken(recorded.labels, reported.labels),
+      told: { by, why, was: { suite, title } },
+    });
+    this.events.write(recordedId, wrote);
+    prepared(this.db, 'DELETE FROM attempts WHERE id = ?').run(reportedId);
+  }
+
+  /** Two attempts of a run exchange what was told of them. Called inside a transaction. */
+  exchange(a: Attempt, b: Attempt, why: string): void {
+    const [toB, toA] = [this.written(a, b), this.written(b, a)];
+    for (const { id } of [a, b]) this.events.removeClock(id, reportClock);
+    this.set(a.id, b, this.withTold(taken(a.labels, b.labels), a, why));
+    this.set(b.id, a, this.withTold(taken(b.labels, a.labels), b, why));
+    this.events.write(a.id, toA);
+    this.events.write(b.id, toB);
+  }
+
+  /**
+   * What was told of a recorded attempt is of another that nobody recorded. Called inside a transaction.
+   * @returns that other
+   */
+  release(one: Attempt): string {
+    const id = newId('a');
+    const { told, ...labels } = one.labels;
+    prepared(
+      this.db,
+      `INSERT INTO attempts (id, run_id, test_id, number, outcome, state, environment, environment_key, started_at, duration_ms, message, stack, labels, source)
+       SELECT ?, run_id, test_id, number, outcome, 'ready', environment, environment_key, started_at, duration_ms, message, stack, ?, 'imported' FROM attempts WHERE id = ?`,
+    ).run(id, JSON.stringify(taken({}, labels)), one.id);
+    this.events.write(id, this.written(one, one));
+    this.events.removeClock(one.id, reportClock);
+    this.attempts.rename(one.id, told?.was ?? one.test);
+    this.attempts.outcome(one.id, 'unreported', '', '');
+    this.label(one.id, taken(labels, {}));
+    return id;
+  }
+
+  private set(id: string, { runId, test, number, outcome, message, stack }: Attempt, labels: AttemptLabels): void {
+    prepared(this.db, 'UPDATE attempts SET run_id = ?, test_id = ?, number = ? WHERE id = ?').run(
+      runId,
+      test.id,
+      number,
+      id,
+    );
+    this.attempts.outcome(id, outcome, message, stack);
+    this.label(id, labels);
+  }
+
+  private label(id: string, labels: AttemptLabels): void {
+    prepared(this.db, 'UPDATE attempts SET labels = ? WHERE id = ?').run(JSON.stringify(labels), id);
+  }
+
+  /** A recording keeps what it was called before anybody told, and who did. */
+  private withTold(
+    { told: _, ...labels }: AttemptLabels,
+    { source, labels: own, test }: Attempt,
+    why: string,
+  ): AttemptLabels {
+    if (source === 'imported') return labels;
+    const { by, was } = own.told ?? { by: 'hand', was: { suite: test.suite, title: test.title } };
+    return { ...labels, told: { by, why, was } };
+  }
+
+  /** What a report says that a test wrote, on the clock of another attempt. */
+  private written(from: Attempt, to: Attempt): EvidenceEvent[] {
+    const by = from.startedAt - to.startedAt;
+    return this.events
+      .recorded(from.id)
+      .filter(({ clock }) => clock === reportClock)
+      .map((one) => ({
+        ...one,
+        at: Math.max(0, one.at + by),
+        ...(one.until === undefined ? {} : { until: Math.max(0, one.until + by) }),
+      }));
+  }
+}
+
+/** An attempt's own labels with what another's teller said. */
+function taken(own: AttemptLabels, theirs: AttemptLabels): AttemptLabels {
+  const out: Record<string, unknown> = { ...own };
+  for (const key of ofTheTeller) {
+    delete out[key];
+    if (theirs[key] !== undefined) out[key] = theirs[key];
+  }
+  return out as AttemptLabels;
+}
