@@ -8,6 +8,7 @@ const calm = [
   'tests/house.test.ts',
   'tests/intake/hostile.test.ts',
   'tests/intake/placing.test.ts',
+  'tests/intake/told-later.test.ts',
   'tests/intake/zones.test.ts',
   'tests/intake/mp4.test.ts',
   'tests/intake/webm.test.ts',

@@ -46,6 +46,22 @@ describe('what a report tells later', () => {
     expect(pairsOf([test('a', 1003, 800)], [seen('1', 1700, 650)])).toEqual([]);
   });
 
+  it('takes times without a zone as the recordings have them', () => {
+    const hours = 5.5 * 3_600_000;
+    const reported = [
+      test('a', 217 + hours, 3000, { unzoned: true }),
+      test('b', 3391 + hours, 2000, { unzoned: true }),
+    ];
+    const recorded = [seen('1', 390, 2700), seen('2', 3520, 1800)];
+    expect(pairsOf(reported, recorded)).toEqual(['a=1', 'b=2']);
+    expect(
+      pairsOf(
+        reported.map(({ unzoned: _, ...one }) => one),
+        recorded,
+      ),
+    ).toEqual([]);
+  });
+
   it('goes by order where no times are told, and only where as many were recorded', () => {
     const untimed = [test('a', 0, 900, { timed: false }), test('b', 0, 2900, { timed: false })];
     expect(pairsOf(untimed, [seen('2', 5000, 2500), seen('1', 1000, 800)])).toEqual(['a=1', 'b=2']);

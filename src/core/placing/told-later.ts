@@ -6,10 +6,12 @@ export interface Reported {
   until: number;
   /** The report tells when it began; otherwise only the order says anything. */
   timed: boolean;
+  /** Its time names no zone and was taken as UTC. */
+  unzoned?: boolean;
 }
 
 /** An attempt as it was recorded, of which nobody told what became of it. */
-export type Recorded = Omit<Reported, 'timed'>;
+export type Recorded = Omit<Reported, 'timed' | 'unzoned'>;
 
 export interface ToldPair {
   reported: string;
@@ -68,6 +70,37 @@ function mutual(
   return { pairs, doubtful: some.size - pairs.length };
 }
 
+/** Zones lie a quarter of an hour apart, and no further from UTC than this, ms. */
+const zoneStepMs = 900_000;
+const widestZoneMs = 14 * 3_600_000;
+/** Pairs that are looked at for the zone. */
+const mostTried = 40;
+
+/** By how much times without a zone are off, as most recordings have it; 0 where none fits or two fit alike. */
+function zoneShift(tests: readonly Reported[], recorded: readonly Recorded[]): number {
+  if (tests.length === 0 || tests.some(({ unzoned }) => !unzoned)) return 0;
+  const shifts = new Set(
+    tests.slice(0, mostTried).flatMap((test) =>
+      recorded.slice(0, mostTried).flatMap((one) => {
+        const shift = Math.round((one.from - test.from) / zoneStepMs) * zoneStepMs;
+        return Math.abs(shift) <= widestZoneMs ? [shift] : [];
+      }),
+    ),
+  );
+  const [best, next] = [...shifts]
+    .map((shift) => ({
+      shift,
+      fit: mutual(
+        tests.map((one) => shifted(one, shift)),
+        recorded,
+      ).pairs.length,
+    }))
+    .sort((a, b) => b.fit - a.fit || Math.abs(a.shift) - Math.abs(b.shift));
+  return best && best.fit > (next?.fit ?? 0) ? best.shift : 0;
+}
+
+const shifted = (one: Reported, by: number): Reported => ({ ...one, from: one.from + by, until: one.until + by });
+
 /** Whether durations told in an order may be those of recordings in that order. */
 const alike = (tests: readonly Reported[], recorded: readonly Recorded[]): boolean =>
   tests.every((test, i) => {
@@ -80,7 +113,12 @@ const alike = (tests: readonly Reported[], recorded: readonly Recorded[]): boole
  * the report says that the test ran; without times by order, where as many were recorded as are told, one after the other.
  * What may be of several is left.
  */
-export function toldLater(reported: readonly Reported[], recorded: readonly Recorded[]): ToldLater {
+export function toldLater(asTold: readonly Reported[], recorded: readonly Recorded[]): ToldLater {
+  const by = zoneShift(
+    asTold.filter(({ timed }) => timed),
+    recorded,
+  );
+  const reported = by === 0 ? asTold : asTold.map((one) => (one.timed ? shifted(one, by) : one));
   const pairs: ToldPair[] = [];
   const tests = new Set(reported);
   const free = new Set(recorded);

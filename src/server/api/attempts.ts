@@ -29,8 +29,12 @@ const outcomeShape = Joi.object<{ status: ReportedOutcome; message: string; stac
   durationMs: Joi.number().min(0).max(86_400_000),
 }).unknown(true);
 
+const toldShape = Joi.object<{ attemptId: string | null }>({
+  attemptId: Joi.string().max(80).allow(null).required(),
+});
+
 /** One attempt: what it is, its evidence, its clues and suspects. */
-export function attemptRoutes({ store, sink, desk, version }: Services): Hono {
+export function attemptRoutes({ store, sink, desk, version, analysis }: Services): Hono {
   const app = new Hono();
 
   app.get('/attempts/:id', (c) => {
@@ -130,6 +134,30 @@ export function attemptRoutes({ store, sink, desk, version }: Services): Hono {
     if (attempt.source === 'streamed' && attempt.state === 'recording')
       sink.end(id, told.durationMs ?? store.events.lastTime(id));
     return c.json({ id, outcome: told.status });
+  });
+
+  app.post('/attempts/:id/told', async (c) => {
+    const id = c.req.param('id');
+    const attempt = found(store.attempts.get(id), 'attempt', id);
+    const { attemptId } = await bodyAs(c, toldShape);
+    if (attempt.source !== 'recorded' || attempt.state === 'recording')
+      throw new Problem(
+        409,
+        'not-recorded',
+        'only of an attempt that was recorded here can a report tell, once it is over',
+      );
+    if (attemptId === null) {
+      if (!attempt.labels.told) throw new Problem(409, 'not-told', 'no report told what became of this attempt');
+      const other = store.together(() => store.told.release(attempt));
+      for (const one of [id, other]) analysis.settle(one);
+      return c.json({ id, other });
+    }
+    const other = found(store.attempts.get(attemptId), 'attempt', attemptId);
+    if (other.id === id || (other.source !== 'imported' && !other.labels.told) || other.state === 'recording')
+      throw new Problem(409, 'not-told', 'the other attempt is none that a report told of');
+    store.together(() => store.told.exchange(attempt, other, 'said by hand'));
+    for (const one of [id, other.id]) analysis.settle(one);
+    return c.json({ id, other: other.id });
   });
 
   app.get('/attempts/:id/pack', async (c) => {

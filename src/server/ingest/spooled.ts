@@ -2,6 +2,7 @@ import type { Logger } from 'pino';
 import { background } from '../../core/background.ts';
 import { readyIn, spoolFolder } from '../../browser/devtools/spool.ts';
 import { restorePack } from '../exports/packs.ts';
+import { tellRecorded } from './delivered/tell-recorded.ts';
 import type { Store } from '../store/store.ts';
 
 /** How often it is looked for what browsers of this machine recorded while no server answered, ms. */
@@ -31,18 +32,21 @@ export class Spooled {
 
   private async takeIn(address: string): Promise<void> {
     this.looking = true;
+    const brought: string[] = [];
     try {
       for (const one of readyIn(this.folder)) {
         if (one.to !== address || this.timer === undefined) continue;
         try {
           const { id, isNew } = await restorePack(this.store, one.pack(), this.store.rules.masker());
-          if (isNew) this.settle(id);
+          if (isNew) brought.push(id);
           one.remove();
         } catch (error) {
           this.log.warn(`${one.id} waits in ${this.folder} and could not be taken in: ${(error as Error).message}`);
         }
       }
+      tellRecorded(this.store, null, () => 'an earlier report', brought);
     } finally {
+      for (const id of brought) this.settle(id);
       this.looking = false;
     }
   }

@@ -24,13 +24,13 @@ export class ToldLaterStore {
   ) {}
 
   /** Recorded attempts that nobody told of, that began in a time. */
-  untold(from: number, until: number): Recorded[] {
+  untold(from: number, until: number): (Recorded & { run: string })[] {
     return prepared(
       this.db,
-      `SELECT a.id, t.title, a.started_at AS "from", a.started_at + a.duration_ms AS "until" FROM attempts a JOIN tests t ON t.id = a.test_id
+      `SELECT a.id, a.run_id AS run, t.title, a.started_at AS "from", a.started_at + a.duration_ms AS "until" FROM attempts a JOIN tests t ON t.id = a.test_id
        WHERE a.outcome = 'unreported' AND a.source = 'recorded' AND a.series_id IS NULL AND a.state <> 'recording'
          AND a.started_at BETWEEN ? AND ? ORDER BY a.started_at LIMIT ${most}`,
-    ).all(from, until) as Recorded[];
+    ).all(from, until) as (Recorded & { run: string })[];
   }
 
   /** Attempts that a delivery's reports told of, without a recording of their own, in their order. */
@@ -48,23 +48,25 @@ export class ToldLaterStore {
     const rows = prepared(
       this.db,
       `SELECT a.id, t.title, a.started_at AS "from", a.started_at + a.duration_ms AS "until",
-         coalesce(json_extract(a.labels, '$.untimed'), 0) = 0 AS timed
+         coalesce(json_extract(a.labels, '$.untimed'), 0) = 0 AS timed, json_type(a.labels, '$.zone') = 'null' AS unzoned
        FROM attempts a JOIN tests t ON t.id = a.test_id
        WHERE ${where} AND a.source = 'imported' AND a.outcome <> 'skipped' ORDER BY a.rowid LIMIT ${most}`,
-    ).all(...given) as (Omit<Reported, 'timed'> & { timed: number })[];
-    return rows.map((row) => ({ ...row, timed: row.timed === 1 }));
+    ).all(...given) as (Omit<Reported, 'timed' | 'unzoned'> & { timed: number; unzoned: number | null })[];
+    return rows.map((row) => ({ ...row, timed: row.timed === 1, unzoned: row.unzoned === 1 }));
   }
 
   /**
    * A recorded attempt becomes the one that a report tells of: in its run, under its name, with its outcome and what the
    * test wrote. Called inside a transaction.
-   * @param intake the delivery by which it does; its undoing puts back what was
+   * @param intake the delivery by which it does, whose undoing puts back what was; null where none does
    */
-  adopt(intake: string, recordedId: string, reportedId: string, by: string, why: string): void {
+  adopt(intake: string | null, recordedId: string, reportedId: string, by: string, why: string): void {
     const [recorded, reported] = [this.attempts.get(recordedId)!, this.attempts.get(reportedId)!];
     const wrote = this.written(reported, recorded);
-    this.intakes.touches(intake, recordedId);
-    this.intakes.adds(intake, recordedId, wrote);
+    if (intake !== null) {
+      this.intakes.touches(intake, recordedId);
+      this.intakes.adds(intake, recordedId, wrote);
+    }
     const { suite, title } = recorded.test;
     this.set(recordedId, reported, {
       ...taken(recorded.labels, reported.labels),

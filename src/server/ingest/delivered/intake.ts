@@ -21,8 +21,9 @@ import { gather, type Gathered } from './gather.ts';
 import { placeLoose } from './place-loose.ts';
 import { eventsKept } from './materialise.ts';
 import { readLoose, type LooseFile, type ReadFile } from './read-loose.ts';
+import { ofSeveral, tellRecorded } from './tell-recorded.ts';
 import type { IntakeTools } from './tools.ts';
-import { attemptId, environmentOf, outputEvents, type IntakeFields } from './report-attempts.ts';
+import { attemptId, environmentOf, outputEvents, tagsOf, type IntakeFields } from './report-attempts.ts';
 import { texts, whole, type Source } from './source.ts';
 
 /** Cases written in one transaction: few enough that nobody else waits long for the database. */
@@ -55,6 +56,8 @@ export class Intake {
   /** Tries of a test told by earlier reports of this delivery. */
   private readonly earlier = new Map<number, { report: string; before: number; most: number }>();
   private readonly touched = new Set<string>();
+  /** Attempts that came as packs. */
+  private readonly brought: string[] = [];
   private masker!: Masker;
   /** The project's rules for stacks, read once for all of a delivery. */
   private frames!: FrameRules;
@@ -79,6 +82,7 @@ export class Intake {
       this.hasFiles = loose.length > 0;
       for (const one of packs) await this.pack(one.source);
       for (const report of reports) this.report(report, fields);
+      this.tellRecorded();
       const runId = this.result.runId ?? (loose.length ? this.knownRun(fields.run) : undefined);
       const files = await this.readLooseFiles(loose, fields);
       if (files.length && !runId)
@@ -143,6 +147,24 @@ export class Intake {
     this.result.unmatched.push({ name: this.masker.text(name), why: this.masker.text(why) });
   }
 
+  /** Attempts that were recorded before are those that these reports tell of, where that is sure. */
+  private tellRecorded(): void {
+    const { store } = this.tools;
+    const by = (id: string): string => this.reportOf.get(id) ?? this.reportName;
+    const { told, doubtful } = tellRecorded(store, this.id, by, [...this.brought]);
+    for (const { recorded, reported } of told) {
+      this.touched.add(recorded);
+      this.touched.delete(reported);
+      this.fresh.delete(reported);
+      const attached = this.attachments.get(reported);
+      this.attachments.delete(reported);
+      if (attached) this.attachments.set(recorded, attached);
+      const report = this.reportOf.get(reported);
+      if (report !== undefined) this.reportOf.set(recorded, report);
+    }
+    if (doubtful) this.trouble(this.reportName, null, `${plural(doubtful, 'recorded attempt')} ${ofSeveral}`);
+  }
+
   /** A run named by name or id. Without a name: the newest, for files that came without a report. */
   private knownRun(named: string | undefined): string | undefined {
     const { store } = this.tools;
@@ -159,6 +181,7 @@ export class Intake {
       if (isNew) {
         this.result.attempts++;
         this.touched.add(id);
+        this.brought.push(id);
       }
     } catch (error) {
       this.trouble(source.name, null, (error as Error).message);
@@ -400,13 +423,6 @@ async function kept(store: Store, read: ReadFile, shelf: Shelf): Promise<LooseFi
   const held = new HeldEvents(events);
   held.shelve(shelf, bytes.length, () => eventsKept(store, { kind: file.kind, blob }));
   return { ...file, blob, events: held };
-}
-
-/** Tags as reports give them: a property `tag` or `tags`, or words with @ in the title. */
-function tagsOf(one: ReportCase): string[] {
-  const told = (one.properties.tags ?? one.properties.tag ?? '').split(/[,\s]+/).filter(Boolean);
-  const marked = [...one.title.matchAll(/(?:^|\s)@([\w-]{2,30})/g)].map((found) => found[1]!);
-  return [...new Set([...told, ...marked].map((tag) => tag.replace(/^@/, '')))].slice(0, 20);
 }
 
 /** Collects the cases of one report and hands them on in parts. */

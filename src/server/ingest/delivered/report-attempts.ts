@@ -111,3 +111,10 @@ export function outputEvents(
   add(one.errorOutput, 'error', 'err');
   return events;
 }
+
+/** Tags as reports give them: a property `tag` or `tags`, or words with @ in the title. */
+export function tagsOf(one: ReportCase): string[] {
+  const told = (one.properties.tags ?? one.properties.tag ?? '').split(/[,\s]+/).filter(Boolean);
+  const marked = [...one.title.matchAll(/(?:^|\s)@([\w-]{2,30})/g)].map((found) => found[1]!);
+  return [...new Set([...told, ...marked].map((tag) => tag.replace(/^@/, '')))].slice(0, 20);
+}
