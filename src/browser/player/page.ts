@@ -5,6 +5,10 @@ import { elementKey } from '../recording/commands.ts';
 import { middleOf, type Point } from './pointing.ts';
 import { WireFault, type Wire } from './wire.ts';
 
+/** A window that was opened shows its address within this, ms; it is looked for so often meanwhile. */
+const windowComesMs = 2000;
+const windowLookMs = 80;
+
 export type Reference = Record<string, string>;
 
 /** The page as a drill's lines speak of it: elements by name and locator, values remembered. */
@@ -28,7 +32,7 @@ export class DrillPage {
     const root = locator.within ? `/element/${(await this.element(locator.within))[elementKey]}` : '';
     const asked = this.asked(locator);
     if (!locator.match || locator.match === 1) return this.wire.send<Reference>('POST', `${root}/element`, asked);
-    const all = await this.wire.send<Reference[]>('POST', `${root}/elements`, asked);
+    const all = await this.findAll(root, asked);
     const found = all[locator.match - 1];
     if (!found)
       throw new WireFault(
@@ -52,7 +56,14 @@ export class DrillPage {
     if ('name' in target) return 1;
     const { locator } = target;
     const root = locator.within ? `/element/${(await this.element(locator.within))[elementKey]}` : '';
-    return (await this.wire.send<unknown[]>('POST', `${root}/elements`, this.asked(locator))).length;
+    return (await this.findAll(root, this.asked(locator))).length;
+  }
+
+  /** A driver has nothing to answer when a dialog opens meanwhile: asked once more it says so. */
+  private async findAll(root: string, asked: { using: string; value: string }): Promise<Reference[]> {
+    const ask = (): Promise<Reference[] | null> =>
+      this.wire.send<Reference[] | null>('POST', `${root}/elements`, asked);
+    return (await ask()) ?? (await ask()) ?? [];
   }
 
   async onElement<T = unknown>(
@@ -150,12 +161,16 @@ export class DrillPage {
     await this.wire.send('POST', '/window', { handle: own.at(-1) });
   }
 
-  /** Looks into one window after the other until an address holds the text. */
+  /** Looks into one window after the other until an address holds the text: it may be on its way there. */
   async toWindowAt(part: string): Promise<void> {
-    for (const handle of await this.windows()) {
-      await this.wire.send('POST', '/window', { handle });
-      if ((await this.wire.send<string>('GET', '/url')).includes(part)) return;
-    }
+    const end = performance.now() + windowComesMs;
+    do {
+      for (const handle of await this.windows()) {
+        await this.wire.send('POST', '/window', { handle });
+        if ((await this.wire.send<string>('GET', '/url')).includes(part)) return;
+      }
+      await new Promise((done) => setTimeout(done, windowLookMs));
+    } while (performance.now() < end);
     throw new WireFault('no such window', `no window is at an address with “${part}”`);
   }
 }

@@ -327,6 +327,25 @@ describe('the rest of the language', () => {
     ]);
   });
 
+  it('several that a driver had no answer for are asked for once more', async () => {
+    value(/elements$/, null, new WireFault('unexpected alert open', 'unexpected alert open: {Alert text : sold}'));
+    expect((await play('press css "li" match 2')).message).toContain('Alert text : sold');
+  });
+
+  it('a window at an address may be on its way there', async () => {
+    value(/handles$/, ['a'], ['a', 'b']);
+    value(
+      /\/url$/,
+      'http://ferry.test/',
+      'http://ferry.test/',
+      'about:blank',
+      'http://ferry.test/',
+      'http://ferry.test/slip/b-1',
+    );
+    expect(await play('switch to window at "/slip/"')).toMatchObject({ status: 'passed', message: '' });
+    expect(sent.filter((line) => line.startsWith('POST /window')).at(-1)).toBe('POST /window {"handle":"b"}');
+  });
+
   it('several that opened at once are told apart by the order in which they did', async () => {
     value(/handles$/, ['survey', 'home', 'guide']);
     const hears = heard({ opened: () => ['guide', 'survey'] });

@@ -80,6 +80,8 @@ function pollGroup(commands: readonly StepEvent[], start: number): StepEvent[] {
     end++;
   }
   const group = commands.slice(start, end);
+  // What was found each time was not waited for: it was looked up again.
+  if (group.every(({ data }) => data.command === 'find element' && !data.error)) return [];
   const bySignature = new Map<string, StepEvent[]>();
   for (const step of group) {
     const same = bySignature.get(signatureOf(step));

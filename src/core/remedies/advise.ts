@@ -4,6 +4,7 @@ import type { Suspect } from '../causes/score.ts';
 import type { Clue } from '../clues/clue.ts';
 import type { Advice, Adviser } from './advice.ts';
 import { placesOf, stepOf, type Case } from './case.ts';
+import { putAway } from './covers.ts';
 import { checkHeld, fixData, ownState } from './data.ts';
 import { focusFirst } from './focus.ts';
 import { mendExpectation, tellException, tellResult, tellService, withoutOutside } from './hand-over.ts';
@@ -29,7 +30,7 @@ const advisers: Record<CauseCode, readonly Adviser[]> = {
   'replaced-element': [findAgain, waitFor, untilQuiet],
   'loose-locator': [lastingLocator, inItsOwn, waitFor, untilQuiet],
   'brittle-locator': [lastingLocator, inItsOwn],
-  'covered-target': [replacePause, waitFor, untilQuiet],
+  'covered-target': [putAway, replacePause, waitFor, untilQuiet],
   'layout-variant': [fitSize],
   'wrong-window': [lookAtWindow],
   'unexpected-dialog': [answerDialog],

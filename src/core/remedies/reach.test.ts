@@ -4,7 +4,7 @@ import { printStatement } from '../drill/print.ts';
 import type { MadeDrill } from '../drill/from-evidence.ts';
 import { parseDrill } from '../drill/parse.ts';
 import { element, page, press, reads, step, url } from '../evidence/samples.ts';
-import { changed, waitUntil } from './change.ts';
+import { changed, waitUntil, type Change } from './change.ts';
 import { advised, failed, opened, told, types } from './samples.ts';
 import type { Told } from './told.ts';
 
@@ -112,6 +112,40 @@ describe('one card among others', () => {
     expect(scoped('night', [pressed('night')])).toEqual([]);
     // What passing attempts used has no one name.
     expect(scoped('early', [pressed('night'), pressed('early')])).toEqual([]);
+  });
+});
+
+describe('what lies over the target', () => {
+  const html = `<main><button id="pay">Pay</button></main><aside class="offer"><p>Half fares!</p><button class="x-close">×</button></aside><aside class="bare"><p>News</p></aside>`;
+  const pressed = (coveredBy: string | null, make: typeof told = told): Told =>
+    make([
+      ...opened(),
+      page(30, 'structure', { address: `${url}/hold`, blob: 'page' }),
+      element(40, 'appeared', 'css=#pay', { node: 1, tag: 'button', text: 'Pay', name: 'Pay', coveredBy }),
+      press(100, '#pay'),
+    ]);
+  const away = (cover: string) => {
+    const subject = pressed(cover, failed);
+    const shows = [subject.evidence.steps.at(-1)!];
+    return advised('covered-target', subject, [pressed(null)], { shows, markup: () => html }).filter(
+      ({ kind }) => kind === 'step',
+    );
+  };
+
+  it('is put away by what it has for that, where it is there', () => {
+    for (const cover of ['aside.offer', 'aside.offer p']) {
+      const [first] = away(cover);
+      expect(first!.text).toContain('away by “×”, where it is there');
+      const { statements } = first!.change!.change as Extract<Change, { do: 'put before' }>;
+      expect(statements.map(printStatement)[0]).toBe(
+        'when css "button.x-close" is there then press css "button.x-close"',
+      );
+    }
+  });
+
+  it('is left where it has none', () => {
+    expect(away('aside.bare')).toEqual([]);
+    expect(away('div.elsewhere')).toEqual([]);
   });
 });
 

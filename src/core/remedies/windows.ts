@@ -60,9 +60,24 @@ function going({ step }: Moment, evidence: Evidence, context: string | undefined
   if (context === undefined || place < 0) return {};
   const address = addressOf(evidence, context, at);
   const shows = address ? [waitUntil(onPage(plainPath(address)))] : [];
-  const statements = place === 0 ? [{ do: 'to window', number: 1 } as const] : [...newestWindow, ...shows];
+  const part = address && tellingPart(evidence, address, context);
+  const statements: Statement[] =
+    place === 0
+      ? [{ do: 'to window', number: 1 }]
+      : part
+        ? [newestWindow[0]!, { do: 'to window at', address: part }]
+        : [...newestWindow, ...shows];
   return { change: { at: step.events, change: { do: 'put before', statements } } };
 }
+
+/** Of an address the part that does not vary, where no other window's has it: the newest window may be another. */
+function tellingPart({ window: windows, page }: Evidence, address: string, context: string): string | undefined {
+  const part = plainPath(address).split('#')[0]!;
+  const others = [...windows, ...page].filter(({ data }) => data.context !== undefined && data.context !== context);
+  if (part.length < shortestPart || others.some(({ data }) => data.address?.includes(part))) return undefined;
+  return part;
+}
+const shortestPart = 4;
 
 /** How the attempt that looked at a frame came there: its last switches before the moment, from the top. */
 function intoFrame({ steps }: Evidence, context: string | undefined, at: number): Statement[] {
