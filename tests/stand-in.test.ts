@@ -159,6 +159,72 @@ it('over the port: the line and the profile name our address, and the one contex
   expect({ status, text: body.text }).toMatchObject({ status: 201, text: expect.stringContaining('open') as string });
 });
 
+it('the runner’s report, dropped afterwards, tells which test each was and what became of it', async () => {
+  const client = overPipe(told('untold'));
+  const cases: string[] = [];
+  for (const [title, failed] of [
+    ['pays by card', false],
+    ['is told the fare', true],
+  ] as const) {
+    const from = Date.now();
+    await pays(client, true, 'wave-4711-crest');
+    const failure = failed ? '<failure message="expected 412 but got 398"/>' : '';
+    const stamp = new Date(from).toISOString();
+    cases.push(
+      `<testcase classname="checkout" name="${title}" timestamp="${stamp}" time="${(Date.now() - from) / 1000}">${failure}</testcase>`,
+    );
+  }
+  await client.close();
+  await eventually(
+    async () => {
+      await deliver(join(folder, 'untold'));
+      return attemptsOf('untold');
+    },
+    (list) => list.length === 2,
+  );
+  const form = new FormData();
+  form.append('file', new Blob([`<testsuite name="ferry">${cases.join('')}</testsuite>`]), 'checkout.xml');
+  expect((await fetch(`${server.address}/api/intake`, { method: 'POST', body: form })).status).toBeLessThan(300);
+  await eventually(
+    () => attemptsOf('untold'),
+    (list) => list.length === 0,
+  );
+  const { body } = await json<{ runs: { id: string; name: string }[] }>('GET', `${server.address}/api/runs?limit=50`);
+  const run = body.runs.find(({ name }) => name.startsWith('checkout'))!;
+  const attempts = await attemptsOf(run.name);
+  expect(attempts.map(({ test, outcome }) => [test.title, outcome])).toEqual([
+    ['is told the fare', 'failed'],
+    ['pays by card', 'passed'],
+  ]);
+  const [failed] = attempts;
+  await ready(server.address, failed!.id);
+  expect(labels(await eventsOf(failed!.id)).filter((one) => one.startsWith('Press on'))).toHaveLength(3);
+  const known = await json<{ told: { by: string; why: string } }>(
+    'GET',
+    `${server.address}/api/attempts/${failed!.id}/told`,
+  );
+  expect(known.body.told).toMatchObject({
+    by: 'checkout.xml',
+    why: expect.stringContaining('that the report tells of it'),
+  });
+
+  // It is corrected: what was told goes from one to the other, or to nobody who was recorded.
+  const say = (attemptId: string | null) =>
+    json<{ other: string }>('POST', `${server.address}/api/attempts/${failed!.id}/told`, { attemptId });
+  expect((await say(attempts[1]!.id)).status).toBe(200);
+  const outcomes = async () => new Map((await attemptsOf(run.name)).map(({ id, outcome }) => [id, outcome]));
+  expect((await outcomes()).get(failed!.id)).toBe('passed');
+  const { other } = (await say(null)).body;
+  expect(await outcomes()).toEqual(
+    new Map([
+      [failed!.id, 'unreported'],
+      [attempts[1]!.id, 'failed'],
+      [other, 'passed'],
+    ]),
+  );
+  expect((await say(null)).status).toBe(409);
+});
+
 it('without an Iskel the browser runs all the same, and what was recorded is delivered later', async () => {
   const spool = join(folder, 'later');
   const client = overPipe({ ...told('later'), ISKEL_URL: 'http://127.0.0.1:1' });

@@ -54,6 +54,17 @@ export interface Attempt {
   leading: Leading | null;
 }
 
+/** An attempt that a report told of, which a recorded one might be. */
+export interface MayBe {
+  id: string;
+  suite: string;
+  title: string;
+  number: number;
+  outcome: Outcome;
+  startedAt: number;
+  run: string;
+}
+
 export interface Totals {
   tests: number;
   attempts: number;

@@ -26,7 +26,7 @@ describe('what a report tells later', () => {
     const recorded = [seen('3', 780, 5500), seen('2', 3520, 1800), seen('1', 390, 2700)];
     expect(pairsOf(reported, recorded)).toEqual(['a=1', 'b=2', 'c=3']);
     const [first] = toldLater(reported, recorded).pairs;
-    expect(first!.why).toBe("its 2.7 s lie in the 3.0 s that the report tells of it, and no other's do");
+    expect(first!.why).toBe("its 2.7 s lie in the 3.0 s that the report tells of it, and in no other's");
   });
 
   it('is of the one with its title, whatever ran beside it', () => {
@@ -39,6 +39,21 @@ describe('what a report tells later', () => {
     const reported = [test('a', 111, 3000), test('b', 151, 3000)];
     const recorded = [seen('1', 200, 2800), seen('2', 230, 2800)];
     expect(toldLater(reported, recorded)).toEqual({ pairs: [], doubtful: 2 });
+  });
+
+  it('may be up for a part of its test only, and in no other of its time', () => {
+    expect(pairsOf([test('a', 111, 6000)], [seen('1', 4000, 1500)])).toEqual(['a=1']);
+    const beside = [test('long', 111, 9000), test('short', 2111, 2000)];
+    expect(pairsOf(beside, [seen('1', 200, 8600), seen('2', 2200, 1700)])).toEqual(['long=1', 'short=2']);
+    expect(pairsOf([test('a', 111, 3000)], [seen('1', 2600, 1500)])).toEqual([]);
+  });
+
+  it('is of no test alone where a browser stayed up for several', () => {
+    const tests = [test('a', 111, 5000), test('b', 5200, 900)];
+    const both = [seen('1', 100, 6100)];
+    // It begins and ends with them.
+    expect(toldLater(tests, both)).toEqual({ pairs: [], doubtful: 1 });
+    expect(pairsOf([tests[0]!], [seen('1', 100, 6100)])).toEqual(['a=1']);
   });
 
   it('allows for times that were cut to whole seconds', () => {

@@ -26,25 +26,36 @@ export interface ToldLater {
   doubtful: number;
 }
 
-/** A recording and its test have at least this share of the longer one's time in common. */
-const leastShared = 0.5;
-/** The next best has clearly less in common: this share of the best. */
+/** Of the shorter of a recording and its test at least this share lies in the other. */
+const leastInside = 0.8;
+/** And of the longer one this much: a runner may prepare for long, and the browser be up for little of it. */
+const leastShared = 0.15;
+/** The next best has clearly less of the longer one in common: this share of the best. */
 const clearly = 0.7;
 /** A browser is up a little before or after what a runner counts as the test, ms. */
 const slackMs = 1500;
+/** A recording that is this much longer than a test went on beyond it, ms. */
+const stayedMs = 300;
 /** Times told in whole seconds were cut off. */
 const cutMs = 1000;
 
 const length = ({ from, until }: { from: number; until: number }): number => Math.max(1, until - from);
 const seconds = (ms: number): string => `${(ms / 1000).toFixed(1)} s`;
 
-/** What a test and a recording have in common of the longer one, from 0 to 1. */
+/** What a test and a recording have in common of the longer one, from 0 to 1; 0 where neither lies in the other. */
 function shared(test: Reported, one: Recorded): number {
   const shift = test.from % cutMs === 0 ? Math.min(Math.max(one.from - test.from, 0), cutMs) : 0;
   const [from, until] = [test.from + shift, test.until + shift];
   if (one.from < from - slackMs || one.until > until + slackMs) return 0;
-  const both = Math.min(until, one.until) - Math.max(from, one.from);
-  return Math.max(0, both) / Math.max(length(test), length(one));
+  const both = Math.max(0, Math.min(until, one.until) - Math.max(from, one.from));
+  const [shorter, longer] = [length(test), length(one)].sort((a, b) => a - b) as [number, number];
+  return both < shorter * leastInside ? 0 : both / longer;
+}
+
+/** Whether a test lies in a recording that goes on beyond it. */
+function isWithin(test: Reported, one: Recorded): boolean {
+  const both = Math.min(test.until, one.until) - Math.max(test.from, one.from);
+  return length(one) > length(test) + stayedMs && both >= leastInside * length(test);
 }
 
 /** Reports write the names of the suites before the title. */
@@ -55,10 +66,13 @@ function mutual(
   tests: readonly Reported[],
   recorded: readonly Recorded[],
 ): { pairs: [Reported, Recorded][]; doubtful: number } {
+  const inside = new Map(recorded.map((one) => [one, tests.filter((test) => isWithin(test, one))]));
   const shares = tests.flatMap((test) =>
     recorded.flatMap((one) => {
       const share = shared(test, one);
-      return share >= leastShared ? [{ test, one, share }] : [];
+      // A browser that stayed up for one test after the other is none of theirs alone.
+      const ofSeveral = isWithin(test, one) && inside.get(one)!.length > 1;
+      return share >= leastShared && !ofSeveral ? [{ test, one, share }] : [];
     }),
   );
   const pairs = shares
@@ -66,8 +80,11 @@ function mutual(
       shares.every((other) => (other.test === test) === (other.one === one) || other.share < share * clearly),
     )
     .map(({ test, one }): [Reported, Recorded] => [test, one]);
-  const some = new Set(shares.map(({ one }) => one));
-  return { pairs, doubtful: some.size - pairs.length };
+  const ofOne = new Set(pairs.map(([, one]) => one));
+  const ofAny = recorded.filter(
+    (one) => !ofOne.has(one) && tests.some((test) => shared(test, one) > 0 || isWithin(test, one)),
+  );
+  return { pairs, doubtful: ofAny.length };
 }
 
 /** Zones lie a quarter of an hour apart, and no further from UTC than this, ms. */
@@ -148,7 +165,7 @@ export function toldLater(asTold: readonly Reported[], recorded: readonly Record
     pair(
       test,
       one,
-      `its ${seconds(length(one))} lie in the ${seconds(length(test))} that the report tells of it, and no other's do`,
+      `its ${seconds(length(one))} lie in the ${seconds(length(test))} that the report tells of it, and in no other's`,
     );
 
   const untimed = [...tests].filter(({ timed }) => !timed);

@@ -136,6 +136,12 @@ export function attemptRoutes({ store, sink, desk, version, analysis }: Services
     return c.json({ id, outcome: told.status });
   });
 
+  app.get('/attempts/:id/told', (c) => {
+    const id = c.req.param('id');
+    const attempt = found(store.attempts.get(id), 'attempt', id);
+    return c.json({ told: attempt.labels.told ?? null, mayBe: store.told.near(attempt) });
+  });
+
   app.post('/attempts/:id/told', async (c) => {
     const id = c.req.param('id');
     const attempt = found(store.attempts.get(id), 'attempt', id);

@@ -1,7 +1,7 @@
 import type Database from 'better-sqlite3';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import type { Recorded, Reported } from '../../core/placing/told-later.ts';
-import type { Attempt, AttemptLabels } from '../../core/records.ts';
+import type { Attempt, AttemptLabels, MayBe } from '../../core/records.ts';
 import { newId, type Attempts } from './attempts.ts';
 import type { Events } from './events.ts';
 import type { Intakes } from './intakes.ts';
@@ -13,6 +13,8 @@ const ofTheTeller = ['tags', 'worker', 'shard', 'properties', 'untimed', 'summed
 const reportClock = 'report';
 /** More recordings than this are not held against one report. */
 const most = 20_000;
+const dayMs = 86_400_000;
+const mostNear = 60;
 
 /** Attempts that were recorded, and what reports tell of them later. */
 export class ToldLaterStore {
@@ -53,6 +55,18 @@ export class ToldLaterStore {
        WHERE ${where} AND a.source = 'imported' AND a.outcome <> 'skipped' ORDER BY a.rowid LIMIT ${most}`,
     ).all(...given) as (Omit<Reported, 'timed' | 'unzoned'> & { timed: number; unzoned: number | null })[];
     return rows.map((row) => ({ ...row, timed: row.timed === 1, unzoned: row.unzoned === 1 }));
+  }
+
+  /** Attempts that reports told of near the time of a recorded one, the nearest first: what it might be instead. */
+  near({ id, startedAt }: Attempt): MayBe[] {
+    return prepared(
+      this.db,
+      `SELECT a.id, t.suite, t.title, a.number, a.outcome, a.started_at AS startedAt, r.name AS run
+       FROM attempts a JOIN tests t ON t.id = a.test_id JOIN runs r ON r.id = a.run_id
+       WHERE r.started_at BETWEEN ? AND ? AND r.kind = 'tests' AND a.id <> ?
+         AND (a.source = 'imported' OR json_extract(a.labels, '$.told') IS NOT NULL)
+       ORDER BY abs(a.started_at - ?) LIMIT ${mostNear}`,
+    ).all(startedAt - dayMs, startedAt + dayMs, id, startedAt) as MayBe[];
   }
 
   /**
