@@ -68,6 +68,8 @@ describe('a report that comes after the recordings', () => {
     expect(problems).toEqual([]);
     const [fares, seat, ...more] = of(day);
     expect(more).toEqual([]);
+    // Nothing is left in the run that the browser was recorded in.
+    expect(desk.store.runs.newest(1000).map(({ name }) => name)).toEqual([expect.stringMatching(/^ferry · /)]);
     expect(fares).toMatchObject({ outcome: 'passed', source: 'recorded', test: { title: 'shows fares' } });
     expect(seat).toMatchObject({ outcome: 'failed', message: 'expected held but got free' });
     expect(seat!.environment).toMatchObject({ browser: 'chromium', width: 1280 });

@@ -253,14 +253,13 @@ class Builder {
     // Where finds wait by themselves nothing is added: what takes longer than it did makes another flake.
     if (!many && !this.implicit && this.arrived(step) && this.expectations.isSureToCome(step))
       this.untilThere(found, 50);
-    // Found and used at once, and only then: the locator can stand in the statement itself.
+    // Found and used at once, and only then: the locator can stand in the statement itself. What went stale was held.
     const inline =
       !many &&
       uses.length === 1 &&
       next !== undefined &&
       uses[0] === next &&
       !this.evidence.insideWait.has(next.id) &&
-      // What went stale in the test was held, however shortly.
       next.data.error?.code !== 'stale element reference' &&
       next.at - endOf(step) < tellingSilenceMs;
     if (inline) return;

@@ -87,6 +87,11 @@ export class Intakes {
              FROM intake_touched was WHERE was.intake_id = ? AND was.attempt_id = attempts.id`,
           )
           .run(id);
+        this.db
+          .prepare(
+            "UPDATE runs SET kind = 'tests' WHERE kind = 'moved' AND EXISTS (SELECT 1 FROM attempts WHERE run_id = runs.id)",
+          )
+          .run();
         if (row.run_started_at !== null)
           this.db
             .prepare('UPDATE runs SET started_at = ?, summary = NULL WHERE id = ?')

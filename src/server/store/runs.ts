@@ -35,7 +35,10 @@ export class Runs {
     more: { commit?: string; branch?: string; kind?: 'tests' | 'trials' } = {},
   ): string {
     const known = this.db.prepare('SELECT id FROM runs WHERE name = ?').get(name) as { id: string } | undefined;
-    if (known) return known.id;
+    if (known) {
+      prepared(this.db, "UPDATE runs SET kind = 'tests' WHERE id = ? AND kind = 'moved'").run(known.id);
+      return known.id;
+    }
     const id = newId('r');
     this.db
       .prepare('INSERT INTO runs (id, name, kind, started_at, commit_id, branch) VALUES (?, ?, ?, ?, ?, ?)')
@@ -54,6 +57,14 @@ export class Runs {
     if (recent) return recent.id;
     const time = isoOf(startedAt).slice(0, 19).replace('T', ' ');
     return this.named(`Unnamed run of ${time}`, startedAt);
+  }
+
+  /** A run whose attempts have all become another's, as a report told, is none any more; until one is in it again. */
+  moved(id: string): void {
+    prepared(
+      this.db,
+      "UPDATE runs SET kind = 'moved' WHERE id = ? AND kind = 'tests' AND NOT EXISTS (SELECT 1 FROM attempts WHERE run_id = runs.id)",
+    ).run(id);
   }
 
   newest(limit = 50, before = Number.MAX_SAFE_INTEGER): Run[] {

@@ -75,7 +75,7 @@ export class Store {
     this.agains = new Agains(this.db);
     this.files = new EvidenceFiles(this.db);
     this.intakes = new Intakes(this.db);
-    this.told = new ToldLaterStore(this.db, this.attempts, this.events, this.intakes);
+    this.told = new ToldLaterStore(this.db, this.runs, this.attempts, this.events, this.intakes);
     this.find = new Find(this.db);
     this.rules = new Rules(this.db);
     this.sketches = new Sketches(this.db);

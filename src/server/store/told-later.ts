@@ -5,6 +5,7 @@ import type { Attempt, AttemptLabels, MayBe } from '../../core/records.ts';
 import { newId, type Attempts } from './attempts.ts';
 import type { Events } from './events.ts';
 import type { Intakes } from './intakes.ts';
+import type { Runs } from './runs.ts';
 import { prepared } from './prepared.ts';
 
 /** What of an attempt's labels is of whoever told it, not of the recording. */
@@ -20,6 +21,7 @@ const mostNear = 60;
 export class ToldLaterStore {
   constructor(
     private readonly db: Database.Database,
+    private readonly runs: Runs,
     private readonly attempts: Attempts,
     private readonly events: Events,
     private readonly intakes: Intakes,
@@ -88,6 +90,7 @@ export class ToldLaterStore {
     });
     this.events.write(recordedId, wrote);
     prepared(this.db, 'DELETE FROM attempts WHERE id = ?').run(reportedId);
+    this.runs.moved(recorded.runId);
   }
 
   /** Two attempts of a run exchange what was told of them. Called inside a transaction. */
