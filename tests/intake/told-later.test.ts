@@ -129,6 +129,37 @@ it('those that ran at the same time are left, and it is said how to tell them ap
   expect(of(day).filter(({ outcome }) => outcome === 'unreported')).toHaveLength(2);
 });
 
+it('a browser that stayed up for one test after the other is shared out among them', async () => {
+  const day = Date.UTC(2026, 10, 24, 9);
+  await desk.take({ '1.iskel.zip': pack(day, 200, 9000) });
+  const id = newIntakeId();
+  const one = report(day, [
+    ['shows fares', 211, 4000],
+    ['holds a seat', 4311, 4500, 'expected held but got free'],
+  ]);
+  await new Intake(id, { store: desk.store, env: process.env, progress: () => undefined }).run(
+    [fromBytes('turns.xml', Buffer.from(one))],
+    {},
+  );
+  const [whole, fares, seat] = of(day);
+  expect(whole).toMatchObject({
+    outcome: 'unreported',
+    labels: { told: { why: expect.stringContaining('the 2 tests') } },
+  });
+  expect(fares).toMatchObject({
+    source: 'imported',
+    outcome: 'passed',
+    environment: { browser: 'chromium', width: 1280 },
+  });
+  expect(seat!.labels.told!.why).toContain(`a part of ${whole!.id}`);
+  const steps = (attempt: Attempt) => desk.store.events.recorded(attempt.id).filter(({ lane }) => lane === 'step');
+  // Its one step lies before the first test.
+  expect([whole!, fares!, seat!].map((attempt) => steps(attempt).length)).toEqual([1, 0, 0]);
+  desk.store.intakes.undo(id);
+  expect(of(day)).toHaveLength(1);
+  expect(of(day)[0]!.labels.told).toBeUndefined();
+});
+
 it('a report without times goes by order, and a delivery that is undone puts back what was', async () => {
   const day = Date.UTC(2026, 10, 23, 9);
   await desk.take({ '1.iskel.zip': pack(day, 400, 2700), '2.iskel.zip': pack(day, 4400, 900) });

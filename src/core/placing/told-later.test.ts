@@ -38,7 +38,7 @@ describe('what a report tells later', () => {
   it('is not guessed at where two ran at the same time', () => {
     const reported = [test('a', 111, 3000), test('b', 151, 3000)];
     const recorded = [seen('1', 200, 2800), seen('2', 230, 2800)];
-    expect(toldLater(reported, recorded)).toEqual({ pairs: [], doubtful: 2 });
+    expect(toldLater(reported, recorded)).toEqual({ pairs: [], shared: [], doubtful: 2 });
   });
 
   it('may be up for a part of its test only, and in no other of its time', () => {
@@ -48,12 +48,20 @@ describe('what a report tells later', () => {
     expect(pairsOf([test('a', 111, 3000)], [seen('1', 2600, 1500)])).toEqual([]);
   });
 
-  it('is of no test alone where a browser stayed up for several', () => {
-    const tests = [test('a', 111, 5000), test('b', 5200, 900)];
+  it('is of no test alone where a browser stayed up for several: each has its part', () => {
+    const tests = [test('b', 5200, 900), test('a', 111, 5000)];
     const both = [seen('1', 100, 6100)];
-    // It begins and ends with them.
-    expect(toldLater(tests, both)).toEqual({ pairs: [], doubtful: 1 });
-    expect(pairsOf([tests[0]!], [seen('1', 100, 6100)])).toEqual(['a=1']);
+    const part = (id: string, from: number, ms: number) => ({ reported: id, from: day + from, until: day + from + ms });
+    expect(toldLater(tests, both)).toEqual({
+      pairs: [],
+      shared: [{ recorded: '1', parts: [part('a', 111, 5000), part('b', 5200, 900)] }],
+      doubtful: 0,
+    });
+    expect(pairsOf([tests[1]!], [seen('1', 100, 6100)])).toEqual(['a=1']);
+    // Beside another worker's nobody knows whose they are.
+    expect(toldLater(tests, [...both, seen('2', 150, 6200)])).toEqual({ pairs: [], shared: [], doubtful: 2 });
+    const beside = [...tests, test('c', 500, 3000)];
+    expect(toldLater(beside, both)).toEqual({ pairs: [], shared: [], doubtful: 1 });
   });
 
   it('allows for times that were cut to whole seconds', () => {
@@ -80,8 +88,12 @@ describe('what a report tells later', () => {
   it('goes by order where no times are told, and only where as many were recorded', () => {
     const untimed = [test('a', 0, 900, { timed: false }), test('b', 0, 2900, { timed: false })];
     expect(pairsOf(untimed, [seen('2', 5000, 2500), seen('1', 1000, 800)])).toEqual(['a=1', 'b=2']);
-    expect(toldLater(untimed, [seen('1', 0, 900)])).toEqual({ pairs: [], doubtful: 1 });
-    expect(toldLater(untimed, [seen('1', 0, 5000), seen('2', 100, 2500)])).toEqual({ pairs: [], doubtful: 2 });
+    expect(toldLater(untimed, [seen('1', 0, 900)])).toEqual({ pairs: [], shared: [], doubtful: 1 });
+    expect(toldLater(untimed, [seen('1', 0, 5000), seen('2', 100, 2500)])).toEqual({
+      pairs: [],
+      shared: [],
+      doubtful: 2,
+    });
     // In the other order their durations are not those told.
     expect(pairsOf([untimed[1]!, untimed[0]!], [seen('1', 0, 900), seen('2', 2000, 9000)])).toEqual([]);
   });

@@ -20,8 +20,16 @@ export interface ToldPair {
   why: string;
 }
 
+/** A browser that stayed up for one test after the other: each has its part of the recording. */
+export interface SharedRecording {
+  recorded: string;
+  /** In their order, with the time of each on the recording's clock. */
+  parts: { reported: string; from: number; until: number }[];
+}
+
 export interface ToldLater {
   pairs: ToldPair[];
+  shared: SharedRecording[];
   /** Recordings that may be of several in the report, or several of one: none of them is guessed at. */
   doubtful: number;
 }
@@ -87,11 +95,30 @@ function mutual(
   return { pairs, doubtful: ofAny.length };
 }
 
+/** Recordings that hold several tests one after the other, which lie in no other recording. */
+function sharedOut(tests: readonly Reported[], recorded: readonly Recorded[]): SharedRecording[] {
+  return recorded.flatMap((one) => {
+    const inside = tests.filter((test) => isWithin(test, one)).sort((a, b) => a.from - b.from);
+    const inTurn = inside.every((test, i) => i === 0 || test.from >= inside[i - 1]!.until - overlapMs);
+    const elsewhere = recorded.some(
+      (other) => other !== one && inside.some((test) => shared(test, other) > 0 || isWithin(test, other)),
+    );
+    if (inside.length < 2 || !inTurn || elsewhere) return [];
+    return [{ recorded: one.id, parts: inside.map(({ id, from, until }) => ({ reported: id, from, until })) }];
+  });
+}
+/** Tests of one worker may seem to overlap by what their times were rounded, ms. */
+const overlapMs = 50;
+
 /** Zones lie a quarter of an hour apart, and no further from UTC than this, ms. */
 const zoneStepMs = 900_000;
 const widestZoneMs = 14 * 3_600_000;
 /** Pairs that are looked at for the zone. */
 const mostTried = 40;
+
+/** How many tests a recording is known of. */
+const fitOf = (tests: readonly Reported[], recorded: readonly Recorded[]): number =>
+  mutual(tests, recorded).pairs.length + sharedOut(tests, recorded).reduce((sum, { parts }) => sum + parts.length, 0);
 
 /** By how much times without a zone are off, as most recordings have it; 0 where none fits or two fit alike. */
 function zoneShift(tests: readonly Reported[], recorded: readonly Recorded[]): number {
@@ -107,10 +134,10 @@ function zoneShift(tests: readonly Reported[], recorded: readonly Recorded[]): n
   const [best, next] = [...shifts]
     .map((shift) => ({
       shift,
-      fit: mutual(
+      fit: fitOf(
         tests.map((one) => shifted(one, shift)),
         recorded,
-      ).pairs.length,
+      ),
     }))
     .sort((a, b) => b.fit - a.fit || Math.abs(a.shift) - Math.abs(b.shift));
   return best && best.fit > (next?.fit ?? 0) ? best.shift : 0;
@@ -168,17 +195,22 @@ export function toldLater(asTold: readonly Reported[], recorded: readonly Record
       `its ${seconds(length(one))} lie in the ${seconds(length(test))} that the report tells of it, and in no other's`,
     );
 
+  const parted = sharedOut(
+    [...tests].filter(({ timed }) => timed),
+    [...free],
+  );
   const untimed = [...tests].filter(({ timed }) => !timed);
-  if (untimed.length === 0 || untimed.length < tests.size) return { pairs, doubtful: byTime.doubtful };
+  if (untimed.length === 0 || untimed.length < tests.size)
+    return { pairs, shared: parted, doubtful: byTime.doubtful - parted.length };
   const inOrder = [...free].sort((a, b) => a.from - b.from);
   const parallel = inOrder.some((one, i) => i > 0 && one.from < inOrder[i - 1]!.until - slackMs);
   if (untimed.length !== inOrder.length || parallel || !alike(untimed, inOrder))
-    return { pairs, doubtful: inOrder.length };
+    return { pairs, shared: parted, doubtful: inOrder.length };
   for (const [i, test] of untimed.entries())
     pair(
       test,
       inOrder[i]!,
       `the report tells ${untimed.length} without times, and as many were recorded, one after the other: it is number ${i + 1} of both`,
     );
-  return { pairs, doubtful: 0 };
+  return { pairs, shared: parted, doubtful: 0 };
 }

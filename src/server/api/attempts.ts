@@ -152,6 +152,12 @@ export function attemptRoutes({ store, sink, desk, version, analysis }: Services
         'not-recorded',
         'only of an attempt that was recorded here can a report tell, once it is over',
       );
+    if (attempt.labels.told && attempt.outcome === 'unreported')
+      throw new Problem(
+        409,
+        'shared-out',
+        'it was shared out among the tests that ran in it; each of them has its part',
+      );
     if (attemptId === null) {
       if (!attempt.labels.told) throw new Problem(409, 'not-told', 'no report told what became of this attempt');
       const other = store.together(() => store.told.release(attempt));

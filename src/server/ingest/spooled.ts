@@ -44,7 +44,7 @@ export class Spooled {
           this.log.warn(`${one.id} waits in ${this.folder} and could not be taken in: ${(error as Error).message}`);
         }
       }
-      tellRecorded(this.store, null, () => 'an earlier report', brought);
+      brought.push(...tellRecorded(this.store, null, () => 'an earlier report', brought).shared);
     } finally {
       for (const id of brought) this.settle(id);
       this.looking = false;

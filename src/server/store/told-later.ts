@@ -1,5 +1,6 @@
 import type Database from 'better-sqlite3';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
+import { partOf } from '../../core/placing/part-of.ts';
 import type { Recorded, Reported } from '../../core/placing/told-later.ts';
 import type { Attempt, AttemptLabels, MayBe } from '../../core/records.ts';
 import { newId, type Attempts } from './attempts.ts';
@@ -33,7 +34,7 @@ export class ToldLaterStore {
       this.db,
       `SELECT a.id, a.run_id AS run, t.title, a.started_at AS "from", a.started_at + a.duration_ms AS "until" FROM attempts a JOIN tests t ON t.id = a.test_id
        WHERE a.outcome = 'unreported' AND a.source = 'recorded' AND a.series_id IS NULL AND a.state <> 'recording'
-         AND a.started_at BETWEEN ? AND ? ORDER BY a.started_at LIMIT ${most}`,
+         AND a.started_at BETWEEN ? AND ? AND json_extract(a.labels, '$.told') IS NULL ORDER BY a.started_at LIMIT ${most}`,
     ).all(from, until) as (Recorded & { run: string })[];
   }
 
@@ -66,7 +67,7 @@ export class ToldLaterStore {
       `SELECT a.id, t.suite, t.title, a.number, a.outcome, a.started_at AS startedAt, r.name AS run
        FROM attempts a JOIN tests t ON t.id = a.test_id JOIN runs r ON r.id = a.run_id
        WHERE r.started_at BETWEEN ? AND ? AND r.kind = 'tests' AND a.id <> ?
-         AND (a.source = 'imported' OR json_extract(a.labels, '$.told') IS NOT NULL)
+         AND a.outcome <> 'unreported' AND (a.source = 'imported' OR json_extract(a.labels, '$.told') IS NOT NULL)
        ORDER BY abs(a.started_at - ?) LIMIT ${mostNear}`,
     ).all(startedAt - dayMs, startedAt + dayMs, id, startedAt) as MayBe[];
   }
@@ -91,6 +92,41 @@ export class ToldLaterStore {
     this.events.write(recordedId, wrote);
     prepared(this.db, 'DELETE FROM attempts WHERE id = ?').run(reportedId);
     this.runs.moved(recorded.runId);
+  }
+
+  /**
+   * A browser that stayed up for one test after the other: each attempt that a report tells of gets its part of what was
+   * recorded. The recording stays as it is, and says so. Called inside a transaction.
+   * @param parts with their times on the recording's clock, ms since the epoch
+   */
+  shareOut(
+    intake: string | null,
+    recordedId: string,
+    parts: readonly { reported: string; from: number; until: number }[],
+    by: string,
+  ): void {
+    const recorded = this.attempts.get(recordedId)!;
+    const events = this.events.recorded(recordedId);
+    const { suite, title } = recorded.test;
+    const was = { suite, title };
+    for (const { reported, from, until } of parts) {
+      const part = partOf(events, from - recorded.startedAt, until - recorded.startedAt);
+      const own = this.attempts.get(reported)!;
+      if (intake !== null) this.intakes.touches(intake, reported);
+      if (intake !== null) this.intakes.adds(intake, reported, part);
+      this.events.write(reported, part);
+      const { key, ...environment } = recorded.environment;
+      prepared(this.db, 'UPDATE attempts SET environment = ?, environment_key = ? WHERE id = ?').run(
+        JSON.stringify(environment),
+        key,
+        reported,
+      );
+      const why = `its time is a part of ${recordedId}, in which the browser stayed up for ${parts.length} tests`;
+      this.label(reported, { ...own.labels, told: { by, why, was } });
+    }
+    if (intake !== null) this.intakes.touches(intake, recordedId);
+    const why = `it was shared out among the ${parts.length} tests that ran in it`;
+    this.label(recordedId, { ...recorded.labels, told: { by, why, was } });
   }
 
   /** Two attempts of a run exchange what was told of them. Called inside a transaction. */

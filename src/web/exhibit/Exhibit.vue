@@ -21,11 +21,11 @@ const PageStructure = defineAsyncComponent(() => import('./PageStructure.vue'));
 /** The right side of the bench: everything true at the level, and lists and views that follow it. */
 const bench = useBench();
 const failure = computed(() => bench.attempt?.failure);
-/** Recorded, over, and a report told of it or nobody did. */
+/** Over, and a report told later what was recorded of it, or nobody did. */
 const needsTelling = computed(() => {
   const one = bench.attempt;
   if (!one || one.seriesId || one.state === 'recording') return false;
-  return one.labels.told !== undefined || one.outcome === 'unreported';
+  return one.labels.told !== undefined || (one.source === 'recorded' && one.outcome === 'unreported');
 });
 const notes = computed(() => bench.events.filter((event) => event.lane === 'note' && event.kind === 'recorder'));
 const tabs = computed((): { side: Side; name: string; count?: number }[] => [
@@ -73,7 +73,7 @@ function turn(event: KeyboardEvent): void {
         <ScreenAtLevel />
         <ThenAndNow />
         <Sources v-if="bench.attempt && bench.attempt.source !== 'recorded'" />
-        <ToldBy v-else-if="needsTelling" />
+        <ToldBy v-if="needsTelling" />
         <section v-if="bench.loud.length || bench.usualClues.length" aria-label="Clues">
           <h2>Clues</h2>
           <ol>

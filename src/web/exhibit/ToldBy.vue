@@ -10,6 +10,10 @@ const bench = useBench();
 const { busy, act } = useActs();
 const attempt = computed(() => bench.attempt!);
 const told = computed(() => attempt.value.labels.told);
+/** What is a part of a recording, or was shared out, is corrected nowhere: it goes by its time. */
+const correctable = computed(
+  () => attempt.value.source === 'recorded' && !(told.value && attempt.value.outcome === 'unreported'),
+);
 const mayBe = ref<MayBe[] | null>(null);
 const chosen = ref('');
 const time = (at: number): string => new Date(at).toLocaleTimeString(undefined, { hour12: false });
@@ -39,7 +43,7 @@ const say = (other: string | null): Promise<void> =>
       Nobody yet. Drop the runner’s report onto Arrivals: it tells by time and order which test this was. Or say it
       here.
     </p>
-    <p class="acts">
+    <p v-if="correctable" class="acts">
       <button v-if="!mayBe" class="plain sea" :disabled="busy" @click="ask">
         {{ told ? 'It is another …' : 'Say which it was …' }}
       </button>

@@ -151,7 +151,8 @@ export class Intake {
   private tellRecorded(): void {
     const { store } = this.tools;
     const by = (id: string): string => this.reportOf.get(id) ?? this.reportName;
-    const { told, doubtful } = tellRecorded(store, this.id, by, [...this.brought]);
+    const { told, shared, doubtful } = tellRecorded(store, this.id, by, [...this.brought]);
+    for (const id of shared) this.touched.add(id);
     for (const { recorded, reported } of told) {
       this.touched.add(recorded);
       this.touched.delete(reported);

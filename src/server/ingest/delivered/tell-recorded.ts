@@ -13,20 +13,21 @@ export const ofSeveral =
  * report, it may be what earlier reports told of.
  * @param intake the delivery; null for what no delivery brought
  * @param by the report, as people know it
- * @returns recordings that are now told of, and how many may be of several
+ * @returns recordings that are now told of, attempts that got their part of one, and how many may be of several
  */
 export function tellRecorded(
   store: Store,
   intake: string | null,
   by: (reported: string) => string,
   brought: readonly string[],
-): { told: { recorded: string; reported: string }[]; doubtful: number } {
+): { told: { recorded: string; reported: string }[]; shared: string[]; doubtful: number } {
   const mine = intake === null ? [] : store.told.reportedBy(intake);
   const [reported, recorded] = mine.length ? [mine, heldAgainst(store, mine)] : toldEarlier(store, brought);
-  if (reported.length === 0 || recorded.length === 0) return { told: [], doubtful: 0 };
-  const { pairs, doubtful } = toldLater(reported, recorded);
+  if (reported.length === 0 || recorded.length === 0) return { told: [], shared: [], doubtful: 0 };
+  const { pairs, shared, doubtful } = toldLater(reported, recorded);
   store.inPieces(pairs, (pair) => store.told.adopt(intake, pair.recorded, pair.reported, by(pair.reported), pair.why));
-  return { told: pairs, doubtful };
+  store.inPieces(shared, (one) => store.told.shareOut(intake, one.recorded, one.parts, by(one.parts[0]!.reported)));
+  return { told: pairs, shared: shared.flatMap(({ parts }) => parts.map((part) => part.reported)), doubtful };
 }
 
 /** The recordings that reports may tell of: those of their time; without times, the newest run of before. */
