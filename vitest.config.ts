@@ -29,6 +29,7 @@ const hardy = [
   'tests/intake/api.test.ts',
   'tests/intake/deliveries.test.ts',
   'tests/intake/secrets.test.ts',
+  'tests/in-page.test.ts',
   'tests/killing.test.ts',
   'tests/nearness.test.ts',
   'tests/owner.test.ts',

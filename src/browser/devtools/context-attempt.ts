@@ -7,6 +7,7 @@ import { AttemptRecorder } from '../recording/recorder.ts';
 import { SessionWatch } from '../recording/session-watch.ts';
 import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
 import type { ClientStep } from './client-steps.ts';
+import { ScriptedSteps } from './scripted-steps.ts';
 
 /** A test that is silent this long is thinking: what could wait may be done now, ms. */
 const silentMs = 200;
@@ -28,6 +29,9 @@ export class ContextAttempt {
   private sizeGiven = false;
   /** Whether the client did anything in it. */
   used = false;
+  /** Whether it pressed or typed anything itself. */
+  private acted = false;
+  private readonly scripted = new ScriptedSteps((step) => this.carryOut(step));
 
   constructor(
     sink: EvidenceSink,
@@ -43,6 +47,10 @@ export class ContextAttempt {
       const found = event.lane === 'page' ? event.data.circumstances?.window : undefined;
       if (found && !this.sizeGiven) this.recorder.sized(found[0], found[1]);
     };
+    // A client that acts by itself is no runner inside the page.
+    this.recorder.onScripted = (record, context) => {
+      if (!this.acted) this.scripted.take(record, context);
+    };
     const started = SessionWatch.start({
       connect: (onEvent) => {
         this.onEvent = onEvent;
@@ -53,6 +61,7 @@ export class ContextAttempt {
       recorder: this.recorder,
       detail: request.detail ?? 'standard',
       bodiesUnless: () => this.waiting > 0,
+      scripted: true,
       onClose: () => undefined,
     });
     background('watching a context', this.stand(started), this.recorder.id);
@@ -85,8 +94,16 @@ export class ContextAttempt {
   }
 
   /** Something the client did here. */
-  step({ target, method, path, body, answer, at, until }: ClientStep): void {
+  step(step: ClientStep): void {
     this.used = true;
+    if (step.path === '/actions') this.acted = true;
+    this.scripted.over();
+    this.carryOut(step);
+  }
+
+  private carryOut({ target, method, path, body, answer, at, until }: ClientStep): void {
+    // What is opened for a test inside the page is where it is from then on, a window or a frame.
+    if (path === '/url') this.window = undefined;
     if (this.window === undefined) this.commands.begins(target);
     else if (this.window !== target) {
       const handle = Buffer.from(JSON.stringify({ handle: target }));
@@ -111,6 +128,7 @@ export class ContextAttempt {
   async end(interrupted?: string): Promise<void> {
     clearTimeout(this.idle);
     await this.watch?.flush(false).catch(() => undefined);
+    this.scripted.over();
     this.watch?.close();
     await this.recorder.end(interrupted);
   }

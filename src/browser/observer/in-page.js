@@ -1,6 +1,6 @@
 // Runs in an isolated script world of every document. It watches locators and tells what became of
 // them; it never changes the page. One function expression, sent as text with those of the files beside it.
-(written, heldValues, circumstances, pageLayout, near) => {
+(written, heldValues, circumstances, pageLayout, near, scriptedEvents) => {
   const origin = performance.timeOrigin;
   const now = () => origin + performance.now();
   const later = setTimeout;
@@ -374,6 +374,7 @@
   });
   const held = heldValues({ now, push, latest: () => out[out.length - 1], describe, isSecret, cut });
   on('input', (event) => held.input(event.target, origin + event.timeStamp));
+  const scripted = scriptedEvents({ on, origin, push, describe, isSecret, cut });
   on('pagehide', flush);
   try {
     new PerformanceObserver((list) => {
@@ -393,8 +394,9 @@
   };
 
   globalThis.iskelObserver = {
-    attach: (channel, locators, withStructure) => {
+    attach: (channel, locators, withStructure, withScripted) => {
       send = channel;
+      scripted.wants(withScripted);
       structure.wanted = withStructure;
       tellView();
       structure.soon();

@@ -8,7 +8,7 @@ const expression = (name: string): string => {
 };
 
 /** The observer as one function expression, as `script.addPreloadScript` takes it. */
-export const observerSource = `() => (${expression('./in-page.js')})(${expression('./page-markup.js')}, ${expression('./held-values.js')}, ${expression('./circumstances.js')}, ${expression('./page-layout.js')}, ${expression('./nearness.js')})`;
+export const observerSource = `() => (${expression('./in-page.js')})(${expression('./page-markup.js')}, ${expression('./held-values.js')}, ${expression('./circumstances.js')}, ${expression('./page-layout.js')}, ${expression('./nearness.js')}, ${expression('./scripted-events.js')})`;
 
 /** A script that answers with what a page finds itself in, for browsers that are asked. */
 export const circumstancesScript = `return (${expression('./circumstances.js')})();`;
@@ -43,4 +43,17 @@ export type ObserverRecord =
   | { k: 'structure'; t: number; x: string; u: string; n: number }
   | { k: 'focus'; t: number; d: string }
   | { k: 'held'; t: number; d: string; v: string }
-  | { k: 'shift'; t: number; n: number };
+  | { k: 'shift'; t: number; n: number }
+  | {
+      /** A script dispatched an event. `s`: a selector that finds its element; `v`: what a field holds then, or the key. */
+      k: 'scripted';
+      t: number;
+      e: 'click' | 'input' | 'change' | 'keydown';
+      d: string;
+      s: string;
+      u: string;
+      /** When its document began, and whether the page around it opened it. */
+      n: number;
+      o: boolean;
+      v?: string;
+    };

@@ -20,6 +20,8 @@ export interface PageOwner {
   relative(wall: number): number;
   typedSoFar(text: string): string;
   circumstances(found: Circumstances, at: number, context?: string): void;
+  /** Told what scripts in a page did to it, where that is asked for. */
+  onScripted?: ((record: Extract<ObserverRecord, { k: 'scripted' }>, context: string) => void) | undefined;
   structure(record: { t: number; x: string; u: string; n: number }, context: string): Promise<void>;
 }
 
@@ -102,6 +104,9 @@ export class ObservedPage {
           kind: 'held-value',
           data: { label: record.d, text: this.recorder.typedSoFar(record.v), context },
         });
+        break;
+      case 'scripted':
+        this.recorder.onScripted?.(record, context);
         break;
       case 'shift':
         this.recorder.add({ ...base, lane: 'page', kind: 'layout-shift', data: { value: record.n, context } });

@@ -232,6 +232,9 @@ export class AttemptRecorder {
     });
   }
 
+  /** Told what scripts in a page did to it, where that is asked for. */
+  onScripted: ((record: Extract<ObserverRecord, { k: 'scripted' }>, context: string) => void) | undefined;
+
   /** What the in-page observer told of one document. */
   observed(records: readonly ObserverRecord[], context: string, realm: string): void {
     for (const record of records) this.page.observe(record, context, realm);

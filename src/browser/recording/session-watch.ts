@@ -71,6 +71,7 @@ export class SessionWatch implements Watch {
     private recorder: AttemptRecorder | undefined,
     /** What the page is made of is kept besides how it looked. */
     private readonly withStructure: boolean,
+    private readonly withScripted: boolean,
     bodiesUnless: (() => boolean) | undefined,
   ) {
     this.bodies =
@@ -101,11 +102,14 @@ export class SessionWatch implements Watch {
     detail: Detail;
     /** Whether the test waits for the browser, so that bodies are not asked for now; left out, none are. */
     bodiesUnless?: () => boolean;
+    /** Whether what scripts dispatch in a page is told: tests may run in it. */
+    scripted?: boolean;
     onClose: () => void;
   }): Promise<SessionWatch> {
     const watch = new SessionWatch(
       options.recorder,
       options.detail !== 'light',
+      options.scripted === true,
       options.detail === 'light' || !options.abilities.bodies ? undefined : options.bodiesUnless,
     );
     watch.bidi = await options.connect((method, params, heard) => watch.hear(method, params, heard), options.onClose);
@@ -200,6 +204,7 @@ export class SessionWatch implements Watch {
       { type: 'channel', value: { channel } },
       { type: 'string', value: JSON.stringify(locators) },
       { type: 'boolean', value: this.withStructure },
+      { type: 'boolean', value: this.withScripted },
     ]);
     background('attaching to a document', attached);
   }

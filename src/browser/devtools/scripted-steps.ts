@@ -1,0 +1,83 @@
+import { keysNamed } from '../../core/evidence/keys.ts';
+import type { ObserverRecord } from '../observer/source.ts';
+import { elementKey } from '../recording/commands.ts';
+import { answerOf, bytes } from '../recording/wire-answer.ts';
+import type { ClientStep } from './client-steps.ts';
+
+export type Scripted = Extract<ObserverRecord, { k: 'scripted' }>;
+
+/** Keys as pages call them that WebDriver has under other names. */
+const calledOtherwise: Readonly<Record<string, string>> = {
+  ArrowUp: 'Arrow up',
+  ArrowDown: 'Arrow down',
+  ArrowLeft: 'Arrow left',
+  ArrowRight: 'Arrow right',
+  PageUp: 'Page up',
+  PageDown: 'Page down',
+};
+/**
+ * What tests inside a page do to it, as the commands of WebDriver that would have done it: presses, what fields were given,
+ * keys. A document that they act on for the first time was opened for them.
+ */
+export class ScriptedSteps {
+  private count = 0;
+  /** By window or frame, when the document began that was acted on last. */
+  private readonly opened = new Map<string, number>();
+  private typing: { record: Scripted; context: string; until: number } | undefined;
+
+  constructor(private readonly step: (step: ClientStep) => void) {}
+
+  take(record: Scripted, context: string): void {
+    const { typing } = this;
+    if (record.e === 'input' || record.e === 'change') {
+      if (typing && (typing.context !== context || typing.record.s !== record.s)) this.over();
+      this.typing =
+        this.typing === undefined
+          ? { record, context, until: record.t }
+          : { ...this.typing, record: { ...record, t: this.typing.record.t }, until: record.t };
+      return;
+    }
+    this.over();
+    if (record.e === 'click') this.onElement(record, context, 'click', {});
+    else {
+      const keys = keysNamed(calledOtherwise[record.v ?? ''] ?? record.v ?? '');
+      if (typeof keys === 'string') this.onElement(record, context, 'value', { text: keys });
+    }
+  }
+
+  /** What was being typed is typed. */
+  over(): void {
+    const { typing } = this;
+    this.typing = undefined;
+    if (!typing) return;
+    const { record, context, until } = typing;
+    this.onElement(record, context, 'clear', {});
+    this.onElement(record, context, 'value', { text: record.v ?? '' }, until);
+  }
+
+  private onElement(
+    { s: value, t: at, u: url, n: began, o: fromAround }: Scripted,
+    context: string,
+    what: string,
+    body: object,
+    until = at,
+  ): void {
+    const say = (path: string, sent: object, answer: unknown, end = at): void =>
+      this.step({
+        target: context,
+        method: 'POST',
+        path,
+        body: bytes(sent),
+        answer: answerOf(answer),
+        at,
+        until: end,
+      });
+    const before = this.opened.get(context);
+    // From one document to the next the application goes by itself, where nobody around it opened that.
+    if (before === undefined || (before !== began && fromAround)) say('/url', { url }, null);
+    this.opened.set(context, began);
+    const id = `scripted-${++this.count}`;
+    say('/element', { using: 'css selector', value }, { [elementKey]: id });
+    say(`/element/${id}/${what}`, body, null, Math.max(at, until));
+  }
+}
