@@ -18,6 +18,9 @@ function wholeBody(store: Store, attempt: string, exchange: string): { text: str
   return { text: body.text, mime: body.mime };
 }
 
+/** An address without its query, as it was asked for: of one thing and not of its kind. */
+const pathOf = (url: string): string => url.split(/[?#]/, 1)[0]!;
+
 /** The answers that attempts got, as they were kept; each looked up once. */
 export function keptAnswers(store: Store): KeptAnswers {
   const known = new Map<string, GivenAnswer | undefined>();
@@ -51,21 +54,25 @@ export function differingAnswers(
   events: (attempt: string) => readonly EvidenceEvent[],
   near: readonly string[],
 ): Differing[] {
-  const asked = (attempt: string): { key: string; id: string }[] =>
+  const asked = (attempt: string): { key: string; id: string; path: string }[] =>
     eventsOf(events(attempt), 'network')
       .filter(({ data }) => data.own && (data.type === 'fetch' || data.type === 'xhr') && data.status !== undefined)
-      .map((event) => ({ key: requestKey(event), id: event.id }));
+      .map((event) => ({ key: requestKey(event), id: event.id, path: pathOf(event.data.url) }));
   const usual = new Map<string, Set<string>>();
   const seenBy = new Map<string, Set<string>>();
+  const paths = new Set<string>();
   for (const attempt of passing)
-    for (const { key, id } of asked(attempt)) {
+    for (const { key, id, path } of asked(attempt)) {
+      paths.add(path);
       const body = wholeBody(store, attempt, id);
       if (!body) continue;
       (usual.get(key) ?? usual.set(key, new Set()).get(key)!).add(body.text);
       (seenBy.get(key) ?? seenBy.set(key, new Set()).get(key)!).add(attempt);
     }
   const found = new Map<string, Differing>();
-  for (const { key, id } of asked(failing)) {
+  for (const { key, id, path } of asked(failing)) {
+    // What passing attempts did not ask for was asked for because it went wrong already.
+    if (!paths.has(path)) continue;
     const body = wholeBody(store, failing, id);
     const known = usual.get(key);
     // Where passing attempts differ among themselves, differing tells less: such answers hold the time, or numbers drawn.
