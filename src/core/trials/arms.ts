@@ -37,7 +37,8 @@ export interface Grounds {
   forbid?: readonly StressorKind[];
 }
 
-type Draft = { stressor: Stressor; why: string; prior: number };
+/** `exact`: at the dose it has, whatever its ladder. */
+type Draft = { stressor: Stressor; why: string; prior: number; exact?: boolean };
 
 /** Each further dose of an arm is worth this share of the one before. */
 const nextDose = 0.5;
@@ -71,7 +72,7 @@ export function armsFor(grounds: Grounds): Arm[] {
 
 function withDoses(draft: Draft): Draft[] {
   const dose = kindsOfStressor[draft.stressor.kind].dose;
-  if (!dose) return [draft];
+  if (!dose || draft.exact) return [draft];
   return dose.ladder.map((one, i) => ({
     ...draft,
     stressor: atDose(draft.stressor, one),
@@ -127,8 +128,9 @@ const late: ReadonlySet<CauseCode> = new Set<CauseCode>([
 
 function fromSuspects(grounds: Grounds): Draft[] {
   return grounds.suspects.flatMap(({ cause, name, probability, requests }) =>
-    suggestedBy(cause, requests, grounds).map(({ stressor, weight }) => ({
+    suggestedBy(cause, requests, grounds).map(({ stressor, weight, exact }) => ({
       stressor,
+      ...(exact ? { exact } : {}),
       why: `“${name}” is suspected${'request' in stressor ? `, and its evidence names ${stressor.request}` : ''}`,
       prior: probability * weight,
     })),
@@ -139,8 +141,8 @@ function suggestedBy(
   cause: CauseCode,
   requests: readonly string[],
   grounds: Grounds,
-): { stressor: Stressor; weight: number }[] {
-  const out: { stressor: Stressor; weight: number }[] = [];
+): { stressor: Stressor; weight: number; exact?: boolean }[] {
+  const out: { stressor: Stressor; weight: number; exact?: boolean }[] = [];
   const add = (weight: number, ...stressors: Stressor[]): void => {
     for (const stressor of stressors) out.push({ stressor, weight });
   };
@@ -151,6 +153,11 @@ function suggestedBy(
     add(0.3, { kind: 'slow-processor', factor: 1 });
   }
   switch (cause) {
+    case 'replaced-element':
+      // What replaces it may come whenever it likes: the longer it is held, the surer it has.
+      for (const { stressor } of lateSteps(grounds, 1))
+        out.push({ stressor: atDose(stressor, heldLongMs), weight: 0.42, exact: true });
+      break;
     case 'navigation-race':
       add(0.8, ...documents(grounds).map(hold));
       break;
@@ -193,6 +200,9 @@ function suggestedBy(
   }
   return out;
 }
+
+/** Longer than most pages leave anything as it is, ms. */
+const heldLongMs = 10_000;
 
 /** The steps before the end of the drill, the last first: the failing one is the last. */
 function lateSteps({ drill }: Grounds, most: number): { stressor: Stressor; words: string }[] {

@@ -143,6 +143,14 @@ describe('what is tried', () => {
       'GET /fragments/saving took 1.0 s in the attempt that failed, 32 ms at most in those that passed',
     );
   });
+  it('holds what may be replaced for long, early on, whatever the ladder', () => {
+    const replaced = [{ cause: 'replaced-element' as const, name: 'Replaced element', probability: 0.9, requests: [] }];
+    const arms = armsFor({ ...grounds, sources: [], suspects: replaced });
+    const long = arms.findIndex(({ stressors: [one] }) => one?.kind === 'late-step' && one.ms === 10_000);
+    expect(long).toBeGreaterThanOrEqual(0);
+    expect(long).toBeLessThan(6);
+  });
+
   it('holds each thing once, and nothing that is forbidden or cannot be done', () => {
     const keys = armsFor(grounds).map(({ stressors }) => stressKey(stressors));
     expect(new Set(keys).size).toBe(keys.length);
