@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { elementsOf, treeOf } from './markup.ts';
+import { elementsOf, inside, treeOf } from './markup.ts';
 
 const html = '<body><ul><li class="a">One <b>two</b></li><li>Three</li></ul><script>no()</script></body>';
 
@@ -12,6 +12,7 @@ describe('a document as a tree', () => {
     expect(first!.children.map(({ tag }) => tag)).toEqual(['b']);
     expect(first!.parent!.children).toEqual([first, second]);
     expect(tree.find('ul .a b')[0]!.parent).toBe(first);
+    expect(inside(tree.find('ul')[0]!).map(({ tag }) => tag)).toEqual(['li', 'b', 'li']);
   });
 
   it('finds nothing for what is no selector, or none of a person’s making', () => {

@@ -92,6 +92,10 @@ export function treeOf(markup: string): Tree {
   };
 }
 
+/** All that lies in an element, in the document's order. */
+export const inside = ({ children }: TreeElement): TreeElement[] =>
+  children.flatMap((child) => [child, ...inside(child)]);
+
 /** What a document calls itself; empty where it does not say. */
 export const titleOf = (markup: string): string =>
   clean(decoded(/<title>([^<]{0,400})/.exec(markup.slice(0, mostHead))?.[1] ?? ''));

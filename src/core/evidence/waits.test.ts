@@ -34,6 +34,11 @@ describe('polls', () => {
     expect(polls.map((poll) => poll.data.saw)).toEqual(['…', '412']);
   });
 
+  it('what was found each time was looked up again, not waited for; until it is gone it is', () => {
+    expect(inferWaits([find(0, '#a'), find(505, '#a')]).waits.filter(({ kind }) => kind === 'wait')).toEqual([]);
+    expect(inferWaits([find(0, '#a'), find(60, '#a'), find(120, '#a', false)]).waits).toHaveLength(1);
+  });
+
   it('a wait that ends in an error was not met', () => {
     const { waits } = inferWaits([find(0, '#a', false), find(60, '#a', false)]);
     expect(waits[0]!.data.ok).toBe(false);

@@ -69,40 +69,79 @@ function isWithin(test: Reported, one: Recorded): boolean {
 /** Reports write the names of the suites before the title. */
 const shortTitle = (title: string): string => title.split(/ > | › | \/ /).at(-1)!;
 
-/** Pairs each with the one of its own, where it is clearly the best for both. */
-function mutual(
-  tests: readonly Reported[],
-  recorded: readonly Recorded[],
-): { pairs: [Reported, Recorded][]; doubtful: number } {
-  const inside = new Map(recorded.map((one) => [one, tests.filter((test) => isWithin(test, one))]));
-  const shares = tests.flatMap((test) =>
-    recorded.flatMap((one) => {
-      const share = shared(test, one);
-      // A browser that stayed up for one test after the other is none of theirs alone.
-      const ofSeveral = isWithin(test, one) && inside.get(one)!.length > 1;
-      return share >= leastShared && !ofSeveral ? [{ test, one, share }] : [];
+/** A test and a recording that may be its own. */
+interface Near {
+  test: Reported;
+  one: Recorded;
+  /** Of the longer one's time in common. */
+  share: number;
+  /** The test lies in a recording that goes on beyond it. */
+  within: boolean;
+}
+
+/** Those that lie in each other's time are found by the minutes they have in common. */
+const bucketMs = 60_000;
+/** A test that takes longer is looked for in its first minutes only. */
+const mostBuckets = 600;
+
+function nearOnes(tests: readonly Reported[], recorded: readonly Recorded[]): Near[] {
+  const byMinute = new Map<number, Reported[]>();
+  const minutes = ({ from, until }: { from: number; until: number }): number[] => {
+    const first = Math.floor((from - slackMs) / bucketMs);
+    const last = Math.min(Math.floor((until + slackMs + cutMs) / bucketMs), first + mostBuckets);
+    return Array.from({ length: Math.max(1, last - first + 1) }, (_, i) => first + i);
+  };
+  for (const test of tests)
+    for (const minute of minutes(test)) {
+      const known = byMinute.get(minute);
+      if (known) known.push(test);
+      else byMinute.set(minute, [test]);
+    }
+  return recorded.flatMap((one) =>
+    [...new Set(minutes(one).flatMap((minute) => byMinute.get(minute) ?? []))].flatMap((test) => {
+      const [share, within] = [shared(test, one), isWithin(test, one)];
+      return share > 0 || within ? [{ test, one, share, within }] : [];
     }),
   );
-  const pairs = shares
-    .filter(({ test, one, share }) =>
-      shares.every((other) => (other.test === test) === (other.one === one) || other.share < share * clearly),
+}
+
+function groupedBy<K extends 'test' | 'one'>(near: readonly Near[], key: K): Map<Near[K], Near[]> {
+  const out = new Map<Near[K], Near[]>();
+  for (const one of near) {
+    const known = out.get(one[key]);
+    if (known) known.push(one);
+    else out.set(one[key], [one]);
+  }
+  return out;
+}
+
+/** Pairs each with the one of its own, where it is clearly the best for both. */
+function mutual(near: readonly Near[]): { pairs: [Reported, Recorded][]; doubtful: number } {
+  const several = new Set(
+    [...groupedBy(near, 'one')].flatMap(([one, list]) => (list.filter(({ within }) => within).length > 1 ? [one] : [])),
+  );
+  // A browser that stayed up for one test after the other is none of theirs alone.
+  const fits = near.filter(({ share, one, within }) => share >= leastShared && !(within && several.has(one)));
+  const [byTest, byOne] = [groupedBy(fits, 'test'), groupedBy(fits, 'one')];
+  const pairs = fits
+    .filter((own) =>
+      [...byTest.get(own.test)!, ...byOne.get(own.one)!].every(
+        (other) => other === own || other.share < own.share * clearly,
+      ),
     )
     .map(({ test, one }): [Reported, Recorded] => [test, one]);
-  const ofOne = new Set(pairs.map(([, one]) => one));
-  const ofAny = recorded.filter(
-    (one) => !ofOne.has(one) && tests.some((test) => shared(test, one) > 0 || isWithin(test, one)),
-  );
-  return { pairs, doubtful: ofAny.length };
+  const paired = new Set(pairs.map(([, one]) => one));
+  const doubtful = new Set(near.flatMap(({ one }) => (paired.has(one) ? [] : [one])));
+  return { pairs, doubtful: doubtful.size };
 }
 
 /** Recordings that hold several tests one after the other, which lie in no other recording. */
-function sharedOut(tests: readonly Reported[], recorded: readonly Recorded[]): SharedRecording[] {
-  return recorded.flatMap((one) => {
-    const inside = tests.filter((test) => isWithin(test, one)).sort((a, b) => a.from - b.from);
+function sharedOut(near: readonly Near[]): SharedRecording[] {
+  const byTest = groupedBy(near, 'test');
+  return [...groupedBy(near, 'one')].flatMap(([one, list]) => {
+    const inside = list.flatMap(({ test, within }) => (within ? [test] : [])).sort((x, y) => x.from - y.from);
     const inTurn = inside.every((test, i) => i === 0 || test.from >= inside[i - 1]!.until - overlapMs);
-    const elsewhere = recorded.some(
-      (other) => other !== one && inside.some((test) => shared(test, other) > 0 || isWithin(test, other)),
-    );
+    const elsewhere = inside.some((test) => byTest.get(test)!.length > 1);
     if (inside.length < 2 || !inTurn || elsewhere) return [];
     return [{ recorded: one.id, parts: inside.map(({ id, from, until }) => ({ reported: id, from, until })) }];
   });
@@ -117,8 +156,10 @@ const widestZoneMs = 14 * 3_600_000;
 const mostTried = 40;
 
 /** How many tests a recording is known of. */
-const fitOf = (tests: readonly Reported[], recorded: readonly Recorded[]): number =>
-  mutual(tests, recorded).pairs.length + sharedOut(tests, recorded).reduce((sum, { parts }) => sum + parts.length, 0);
+function fitOf(tests: readonly Reported[], recorded: readonly Recorded[]): number {
+  const near = nearOnes(tests, recorded);
+  return mutual(near).pairs.length + sharedOut(near).reduce((sum, { parts }) => sum + parts.length, 0);
+}
 
 /** By how much times without a zone are off, as most recordings have it; 0 where none fits or two fit alike. */
 function zoneShift(tests: readonly Reported[], recorded: readonly Recorded[]): number {
@@ -174,7 +215,11 @@ export function toldLater(asTold: readonly Reported[], recorded: readonly Record
 
   const titled = <T extends { title: string }>(list: Iterable<T>): Map<string, T[]> => {
     const out = new Map<string, T[]>();
-    for (const one of list) out.set(shortTitle(one.title), [...(out.get(shortTitle(one.title)) ?? []), one]);
+    for (const one of list) {
+      const known = out.get(shortTitle(one.title));
+      if (known) known.push(one);
+      else out.set(shortTitle(one.title), [one]);
+    }
     return out;
   };
   const named = titled(recorded);
@@ -184,10 +229,11 @@ export function toldLater(asTold: readonly Reported[], recorded: readonly Record
       pair(test, one, 'it was recorded under the same title');
   }
 
-  const byTime = mutual(
+  const near = nearOnes(
     [...tests].filter(({ timed }) => timed),
     [...free],
   );
+  const byTime = mutual(near);
   for (const [test, one] of byTime.pairs)
     pair(
       test,
@@ -195,10 +241,7 @@ export function toldLater(asTold: readonly Reported[], recorded: readonly Record
       `its ${seconds(length(one))} lie in the ${seconds(length(test))} that the report tells of it, and in no other's`,
     );
 
-  const parted = sharedOut(
-    [...tests].filter(({ timed }) => timed),
-    [...free],
-  );
+  const parted = sharedOut(near.filter(({ test, one }) => tests.has(test) && free.has(one)));
   const untimed = [...tests].filter(({ timed }) => !timed);
   if (untimed.length === 0 || untimed.length < tests.size)
     return { pairs, shared: parted, doubtful: byTime.doubtful - parted.length };

@@ -2,7 +2,7 @@ import type { DrillLocator, Statement } from '../drill/drill.ts';
 import { treeAt } from '../evidence/documents.ts';
 import { quote, said } from '../evidence/labels.ts';
 import { segmentAt } from '../evidence/lifelines.ts';
-import type { Tree, TreeElement } from '../evidence/markup.ts';
+import { inside, type Tree, type TreeElement } from '../evidence/markup.ts';
 import type { Adviser } from './advice.ts';
 import { shownStep } from './case.ts';
 import { commandOf, momentAt } from './told.ts';
@@ -48,7 +48,7 @@ function closerOf(tree: Tree, cover: string): { locator: DrillLocator; words: st
   let around: TreeElement | undefined = tree.find(cover)[0];
   for (let level = 0; around && level < mostLevels; level++, around = around.parent) {
     if (around.tag === 'body' || around.tag === 'main' || around.tag === 'html') return undefined;
-    const closer = within(around).find(closes);
+    const closer = inside(around).find(closes);
     const css = closer && cssOf(closer);
     if (!closer || !css) continue;
     const scope = cssOf(around);
@@ -86,8 +86,4 @@ function cssOf({ tag, attrs }: TreeElement): string | undefined {
   return attrs['aria-label'] && !/["\\]/.test(attrs['aria-label'])
     ? `${tag}[aria-label="${attrs['aria-label']}"]`
     : undefined;
-}
-
-function within(element: TreeElement): TreeElement[] {
-  return element.children.flatMap((child) => [child, ...within(child)]);
 }

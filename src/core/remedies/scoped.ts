@@ -4,7 +4,7 @@ import { inXPath } from '../drill/page-locators.ts';
 import { treeAt } from '../evidence/documents.ts';
 import type { Locator } from '../evidence/event.ts';
 import { quote, said } from '../evidence/labels.ts';
-import type { Tree, TreeElement } from '../evidence/markup.ts';
+import { inside, type Tree, type TreeElement } from '../evidence/markup.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownStep, type Case } from './case.ts';
 import { commandOf, momentAt, type Moment } from './told.ts';
@@ -108,7 +108,7 @@ function itemsOf(element: TreeElement): Item[] {
           !madeUp({ using: 'css selector', value: `.${one}` }) &&
           like.every(({ attrs }) => (attrs.class ?? '').split(/\s+/).includes(one)),
       );
-    const parts = within(around).filter(
+    const parts = inside(around).filter(
       (one) =>
         one.children.length === 0 &&
         one !== element &&
@@ -126,10 +126,6 @@ function itemsOf(element: TreeElement): Item[] {
   return out;
 }
 
-function within(element: TreeElement): TreeElement[] {
-  return element.children.flatMap((child) => [child, ...within(child)]);
-}
-
 function isWithin(element: TreeElement, around: TreeElement): boolean {
   for (let one: TreeElement | undefined = element; one; one = one.parent) if (one === around) return true;
   return false;
@@ -142,7 +138,7 @@ function theOnly({ all }: Tree, { tag, kind, part, words }: Item): TreeElement |
       one.tag === tag &&
       (kind === undefined || (one.attrs.class ?? '').split(/\s+/).includes(kind)) &&
       one.text.includes(words) &&
-      within(one).some((inner) => inner.tag === part && inner.text === words),
+      inside(one).some((inner) => inner.tag === part && inner.text === words),
   );
   return found.length === 1 ? found[0] : undefined;
 }
@@ -151,7 +147,7 @@ function theOnly({ all }: Tree, { tag, kind, part, words }: Item): TreeElement |
 function innerOf(right: readonly Used[], item: Item): DrillLocator | undefined {
   const { tag, text } = right[0]!.element;
   const first = (like: (one: TreeElement) => boolean): boolean =>
-    right.every(({ tree, element }) => within(theOnly(tree, item)!).find(like) === element);
+    right.every(({ tree, element }) => inside(theOnly(tree, item)!).find(like) === element);
   if (first((one) => one.tag === tag)) return { by: 'css', value: tag };
   if (text && first((one) => one.tag === tag && one.text === text))
     return { by: 'xpath', value: `.//${tag}[normalize-space(.)=${inXPath(text)}]` };
