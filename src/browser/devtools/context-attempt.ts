@@ -97,6 +97,7 @@ export class ContextAttempt {
   step(step: ClientStep): void {
     this.used = true;
     if (step.path === '/actions') this.acted = true;
+    this.scripted.beside(step);
     this.scripted.over();
     this.carryOut(step);
   }

@@ -47,6 +47,31 @@ describe('scripted events', () => {
     expect([opened(2, true), opened(2, false), opened(1, true)]).toEqual([2, 1, 1]);
   });
 
+  it('are none where a script of the client dispatched them: its own step tells', () => {
+    const pressed = (script: string, until = 20): number => {
+      let count = 0;
+      const steps = new ScriptedSteps(({ path }) => void (count += Number(path.endsWith('/click'))));
+      const body = Buffer.from(JSON.stringify({ script, args: [] }));
+      steps.beside({ target: 'f1', method: 'POST', path: '/execute/sync', body, answer: undefined, at: 0, until });
+      const record = {
+        k: 'scripted',
+        e: 'click',
+        d: 'b',
+        s: '#b',
+        u: 'http://lodos.example/',
+        n: 1,
+        o: false,
+      } as const;
+      steps.take({ ...record, t: 5 }, 'f1');
+      steps.take({ ...record, t: 400 }, 'f1');
+      return count;
+    };
+    expect(pressed('return arguments[0].click()')).toBe(1);
+    expect(pressed('return window.done')).toBe(2);
+    // A runner that was begun by a script goes on in it.
+    expect(pressed('await run(); el.click()', 9000)).toBe(2);
+  });
+
   it('of keys are those that have a name', () => {
     const keys = (v: string) => all([{ e: 'keydown', v }]).at(-1);
     expect(keys('Enter')).toBe(`f1 0-0 /element/scripted-1/value "\ue007"`);

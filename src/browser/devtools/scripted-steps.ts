@@ -15,6 +15,14 @@ const calledOtherwise: Readonly<Record<string, string>> = {
   PageUp: 'Page up',
   PageDown: 'Page down',
 };
+/** A script that presses or sets something in a page. */
+const acting = /\.click\(|dispatchEvent|\.value\s{0,4}=/;
+const longestLooked = 20_000;
+const briefMs = 1000;
+const mostOfClient = 50;
+/** The page's clock and ours agree to within this, ms. */
+const clockMs = 10;
+
 /**
  * What tests inside a page do to it, as the commands of WebDriver that would have done it: presses, what fields were given,
  * keys. A document that they act on for the first time was opened for them.
@@ -25,9 +33,22 @@ export class ScriptedSteps {
   private readonly opened = new Map<string, number>();
   private typing: { record: Scripted; context: string; until: number } | undefined;
 
+  /** When scripts that the client sent acted on a page: what they dispatched is told by them. */
+  private readonly ofClient: { at: number; until: number }[] = [];
+
   constructor(private readonly step: (step: ClientStep) => void) {}
 
+  /** A step of the client's own. */
+  beside({ path, body, at, until }: ClientStep): void {
+    // One that goes on for long runs tests in the page itself.
+    if (!path.startsWith('/execute') || until - at > briefMs || !acting.test(body.toString('utf8', 0, longestLooked)))
+      return;
+    this.ofClient.push({ at, until });
+    if (this.ofClient.length > mostOfClient) this.ofClient.shift();
+  }
+
   take(record: Scripted, context: string): void {
+    if (this.ofClient.some(({ at, until }) => record.t >= at - clockMs && record.t <= until + clockMs)) return;
     const { typing } = this;
     if (record.e === 'input' || record.e === 'change') {
       if (typing && (typing.context !== context || typing.record.s !== record.s)) this.over();
