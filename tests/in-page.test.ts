@@ -26,19 +26,34 @@ const runner = `<!doctype html><title>runner</title><body><script type="module">
   const until = async (what) => { for (let i = 0; i < 200; i++) { const got = what(); if (got) return got; await new Promise((done) => setTimeout(done, 25)); } throw new Error('never came'); };
   const set = (el, value) => { el.value = value; el.dispatchEvent(new Event('input', { bubbles: true })); el.dispatchEvent(new Event('change', { bubbles: true })); };
   window.results = [];
-  for (const title of ['pays by card', 'pays by another card']) {
-    const from = Date.now();
-    const hold = await (await fetch('/api/holds', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ sailing: 'KZ-0930', seat: title === 'pays by card' ? '2A' : '3B', name: 'Ece', extras: [] }) })).json();
-    frame.src = '/checkout/' + hold.id;
+  const open = async (address) => {
+    frame.src = address;
     await new Promise((done) => (frame.onload = done));
-    const page = frame.contentDocument;
-    const card = await until(() => page.querySelector('#card'));
-    card.click();
-    set(card, '4000 12');
-    set(card, '4000 1234');
-    set(page.querySelector('#code'), 'wave-4711-crest');
-    page.querySelector('#pay button').click();
-    await until(() => !page.querySelector('#paid').hidden);
+    return frame.contentDocument;
+  };
+  const tests = {
+    'pays by card': async () => {
+      const hold = await (await fetch('/api/holds', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ sailing: 'KZ-0930', seat: '2A', name: 'Ece', extras: [] }) })).json();
+      const page = await open('/checkout/' + hold.id);
+      const card = await until(() => page.querySelector('#card'));
+      card.click();
+      set(card, '4000 12');
+      set(card, '4000 1234');
+      set(page.querySelector('#code'), 'wave-4711-crest');
+      page.querySelector('#pay button').click();
+      await until(() => !page.querySelector('#paid').hidden);
+    },
+    'chooses a seat': async () => {
+      const page = await open('/sailings/m-0710');
+      set(await until(() => page.querySelector('#passenger')), 'Deniz');
+      const seat = await until(() => page.querySelector('[data-seat="3B"]'));
+      seat.click();
+      await until(() => seat.getAttribute('aria-pressed') === 'true');
+    },
+  };
+  for (const [title, run] of Object.entries(tests)) {
+    const from = Date.now();
+    await run();
     window.results.push({ title, from, until: Date.now() });
     await new Promise((done) => setTimeout(done, 400));
   }
@@ -114,7 +129,7 @@ it('what they dispatch is their steps, each gets its part by the report, and its
   );
   await ready(server.address, whole!.id);
   const steps = labels(await eventsOf(whole!.id));
-  expect(steps.filter((one) => one.startsWith('Press on'))).toHaveLength(4);
+  expect(steps.filter((one) => one.startsWith('Press on'))).toHaveLength(3);
 
   const report = `<testsuite name="ferry">${results
     .map(
@@ -129,22 +144,36 @@ it('what they dispatch is their steps, each gets its part by the report, and its
     () => attemptsOf('cards'),
     (list) => list.length === 2,
   );
-  for (const { id, outcome } of attempts) {
+  const did = {
+    'pays by card': [/^Open \/checkout\//, 2, 2],
+    'chooses a seat': [/^Open \/sailings\/m-0710$/, 1, 1],
+  } as const;
+  for (const { id, outcome, test } of attempts) {
     expect(outcome).toBe('passed');
     await ready(server.address, id);
     const events = await eventsOf(id);
     const own = labels(events);
-    expect(own.filter((one) => one.startsWith('Open /checkout/'))).toHaveLength(1);
-    expect(own.filter((one) => one.startsWith('Press on'))).toHaveLength(2);
-    expect(own.filter((one) => one.startsWith('Type'))).toHaveLength(2);
-    expect(own.join('\n')).toContain('4000 1234');
-    expect(events.some((one) => one.lane === 'network' && one.data.method === 'POST')).toBe(true);
+    const [open, presses, typed] = did[test.title as keyof typeof did];
+    expect(own.filter((one) => open.test(one))).toHaveLength(1);
+    expect(own.filter((one) => one.startsWith('Press on'))).toHaveLength(presses);
+    expect(own.filter((one) => one.startsWith('Type'))).toHaveLength(typed);
+    expect(events.some((one) => one.lane === 'network' && one.data.status === 200)).toBe(true);
     expect(JSON.stringify(events)).not.toContain('4711-crest');
   }
 
-  const { body: drill } = await json<{ id: string; text: string }>('POST', `${server.address}/api/drills`, {
-    attemptId: attempts[0]!.id,
+  const seat = attempts.find(({ test }) => test.title === 'chooses a seat')!;
+  const made = await json<{ id: string; text: string }>('POST', `${server.address}/api/drills`, { attemptId: seat.id });
+  expect(made.body.text).toContain('type "Deniz"');
+  const { body: series } = await json<{ id: string }>('POST', `${server.address}/api/series`, {
+    drillId: made.body.id,
+    trials: 1,
   });
-  expect(drill.text).toMatch(/press css "#card"/);
-  expect(drill.text).toMatch(/open "http:\/\/127\.0\.0\.1:\d+\/checkout\//);
+  const ended = await eventually(
+    async () =>
+      (await json<{ state: string; trials: { outcome: string }[] }>('GET', `${server.address}/api/series/${series.id}`))
+        .body,
+    ({ state }) => state !== 'waiting' && state !== 'running',
+    60_000,
+  );
+  expect(ended.trials.map(({ outcome }) => outcome)).toEqual(['passed']);
 });
