@@ -80,6 +80,12 @@ describe('a report that comes after the recordings', () => {
     expect(desk.store.events.recorded(seat!.id).some(({ clock }) => clock === 'report')).toBe(true);
   });
 
+  it('given once more tells nothing new', async () => {
+    const before = of(day);
+    await desk.take({ 'ferry.xml': report(day, cases) });
+    expect(of(day)).toEqual(before);
+  });
+
   it('is corrected by hand: exchanged, and taken away', () => {
     const { told } = desk.store;
     const [fares, seat] = of(day);

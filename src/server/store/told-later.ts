@@ -55,7 +55,7 @@ export class ToldLaterStore {
       `SELECT a.id, t.title, a.started_at AS "from", a.started_at + a.duration_ms AS "until",
          coalesce(json_extract(a.labels, '$.untimed'), 0) = 0 AS timed, json_type(a.labels, '$.zone') = 'null' AS unzoned
        FROM attempts a JOIN tests t ON t.id = a.test_id
-       WHERE ${where} AND a.source = 'imported' AND a.outcome <> 'skipped' ORDER BY a.rowid LIMIT ${most}`,
+       WHERE ${where} AND a.source = 'imported' AND a.outcome <> 'skipped' AND json_extract(a.labels, '$.told') IS NULL ORDER BY a.rowid LIMIT ${most}`,
     ).all(...given) as (Omit<Reported, 'timed' | 'unzoned'> & { timed: number; unzoned: number | null })[];
     return rows.map((row) => ({ ...row, timed: row.timed === 1, unzoned: row.unzoned === 1 }));
   }
