@@ -37,15 +37,19 @@
       return false;
     }
   };
-  let wanted = false;
+  // Until it is known whether they are wanted they are kept: what runs in a page does not wait for us.
+  const mostEarly = 300;
+  let wanted;
+  const early = [];
   const hear = (event) => {
-    if (!wanted || event.isTrusted || (navigator.userActivation && navigator.userActivation.hasBeenActive)) return;
+    if (wanted === false || event.isTrusted || (navigator.userActivation && navigator.userActivation.hasBeenActive))
+      return;
     const el = event.composedPath()[0];
     if (!el || el.nodeType !== 1 || el.getRootNode() !== document) return;
     const typed = event.type !== 'click' && event.type !== 'keydown' && typeof el.value === 'string';
     if (event.type !== 'click' && event.type !== 'keydown' && (!typed || /^(?:checkbox|radio)$/.test(el.type))) return;
     if (event.type === 'keydown' && (event.key || '').length < 2) return;
-    push({
+    const record = {
       k: 'scripted',
       t: origin + event.timeStamp,
       e: event.type,
@@ -56,8 +60,15 @@
       o: openedFromAround(),
       ...(typed ? { v: isSecret(el) ? '«masked»' : cut(el.value, 400) } : {}),
       ...(event.type === 'keydown' ? { v: cut(event.key, 20) } : {}),
-    });
+    };
+    if (wanted) push(record);
+    else if (early.length < mostEarly) early.push(record);
   };
   for (const type of ['click', 'input', 'change', 'keydown']) on(type, hear);
-  return { wants: (yes) => void (wanted = yes) };
+  return {
+    wants: (yes) => {
+      wanted = yes;
+      for (const record of early.splice(0)) if (yes) push(record);
+    },
+  };
 };
