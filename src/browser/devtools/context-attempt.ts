@@ -31,7 +31,11 @@ export class ContextAttempt {
   used = false;
   /** Whether it pressed or typed anything itself. */
   private acted = false;
-  private readonly scripted = new ScriptedSteps((step) => this.carryOut(step));
+  private readonly scripted = new ScriptedSteps((step) => {
+    // What is opened for a test inside the page is where it is from then on, a window or a frame.
+    if (step.path === '/url') this.window = undefined;
+    this.carryOut(step);
+  });
 
   constructor(
     sink: EvidenceSink,
@@ -103,8 +107,6 @@ export class ContextAttempt {
   }
 
   private carryOut({ target, method, path, body, answer, at, until }: ClientStep): void {
-    // What is opened for a test inside the page is where it is from then on, a window or a frame.
-    if (path === '/url') this.window = undefined;
     if (this.window === undefined) this.commands.begins(target);
     else if (this.window !== target) {
       const handle = Buffer.from(JSON.stringify({ handle: target }));
