@@ -63,9 +63,22 @@ async function midSession(title: string): Promise<{ driver: WebDriver; id: strin
   await driver.open(`${site.address}/sailings/l-2130`);
   await (await driver.find('#passenger')).type('Ada');
   const id = driver.attempt;
-  // What counts as finished evidence is what lay there longer than the writing interval.
+  // What counts as finished evidence is what lay there longer than the writing interval, which a busy machine stretches.
   await sleep(350);
+  await eventually(
+    () => commandsOf(id),
+    (count) => count >= 3,
+    5000,
+  );
   return { driver, id };
+}
+
+async function commandsOf(id: string): Promise<number> {
+  const { body } = await json<{ events: { kind: string }[] }>(
+    'GET',
+    `${server.address}/api/attempts/${id}/events?lane=step&limit=10000`,
+  );
+  return body.events.filter(({ kind }) => kind === 'command').length;
 }
 
 interface Whole extends AttemptView {
