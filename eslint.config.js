@@ -38,7 +38,9 @@ export default [
   },
   // One function expression, sent to the page as text.
   {
-    files: ['src/browser/observer/{in-page,page-markup,held-values,page-layout,circumstances,nearness,scripted-events}.js'],
+    files: [
+      'src/browser/observer/{in-page,page-markup,held-values,page-layout,circumstances,nearness,scripted-events}.js',
+    ],
     rules: { '@typescript-eslint/no-unused-expressions': 'off' },
   },
   { files: ['src/web/**'], rules: { 'vue/no-v-html': 'error' } },
