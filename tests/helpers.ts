@@ -1,3 +1,4 @@
+import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { mkdtempSync, rmSync } from 'node:fs';
@@ -156,3 +157,18 @@ export const chromeArguments = [
   '--disable-sync',
   '--window-size=1280,800',
 ];
+
+/** The attempts of the first run whose name fits; none while there is no such run. */
+export async function attemptsOfRun(address: string, fits: (name: string) => boolean): Promise<AttemptView[]> {
+  const { body } = await json<{ runs: { id: string; name: string }[] }>('GET', `${address}/api/runs?limit=50`);
+  const id = body.runs.find(({ name }) => fits(name))?.id;
+  if (!id) return [];
+  return (await json<{ attempts: AttemptView[] }>('GET', `${address}/api/runs/${id}/attempts`)).body.attempts;
+}
+
+export const evidenceOf = async (address: string, id: string): Promise<EvidenceEvent[]> =>
+  (await json<{ events: EvidenceEvent[] }>('GET', `${address}/api/attempts/${id}/events?limit=5000`)).body.events;
+
+/** What the commands of an attempt are called. */
+export const commandLabels = (events: readonly EvidenceEvent[]): string[] =>
+  events.flatMap((one) => (one.lane === 'step' && one.kind === 'command' ? [one.data.label] : []));

@@ -8,7 +8,17 @@ import { startFerrySite, type FerrySite } from '../demo/site/site.ts';
 import { deliver } from '../src/browser/devtools/deliver.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import { openPage, overPipe } from './devtools-client.ts';
-import { eventually, json, ready, startServerProcess, type AttemptView, type ServerProcess } from './helpers.ts';
+import {
+  attemptsOfRun,
+  commandLabels,
+  evidenceOf,
+  eventually,
+  json,
+  ready,
+  startServerProcess,
+  type AttemptView,
+  type ServerProcess,
+} from './helpers.ts';
 
 /** Tests that run inside the page, beside the application in a frame, through `iskel browser`. */
 
@@ -95,17 +105,10 @@ afterAll(async () => {
   rmSync(spool, { recursive: true, force: true });
 });
 
-const attemptsOf = async (run: string): Promise<AttemptView[]> => {
-  const { body } = await json<{ runs: { id: string; name: string }[] }>('GET', `${server.address}/api/runs?limit=50`);
-  const id = body.runs.find(({ name }) => name.startsWith(run))?.id;
-  if (!id) return [];
-  return (await json<{ attempts: AttemptView[] }>('GET', `${server.address}/api/runs/${id}/attempts`)).body.attempts;
-};
-const eventsOf = async (id: string): Promise<EvidenceEvent[]> =>
-  (await json<{ events: EvidenceEvent[] }>('GET', `${server.address}/api/attempts/${id}/events?limit=5000`)).body
-    .events;
-const labels = (events: EvidenceEvent[]): string[] =>
-  events.flatMap((one) => (one.lane === 'step' && one.kind === 'command' ? [one.data.label] : []));
+const attemptsOf = (run: string): Promise<AttemptView[]> =>
+  attemptsOfRun(server.address, (name) => name.startsWith(run));
+const eventsOf = (id: string): Promise<EvidenceEvent[]> => evidenceOf(server.address, id);
+const labels = commandLabels;
 
 it('what they dispatch is their steps, each gets its part by the report, and its drill replays', async () => {
   const client = overPipe({ ISKEL_URL: server.address, ISKEL_SPOOL: spool, ISKEL_RUN: 'in the page' });

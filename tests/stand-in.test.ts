@@ -9,6 +9,9 @@ import { readyIn } from '../src/browser/devtools/spool.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import { openPage, overPipe, overPort, standIn, type Client } from './devtools-client.ts';
 import {
+  attemptsOfRun,
+  commandLabels,
+  evidenceOf,
   eventually,
   json,
   program,
@@ -41,17 +44,9 @@ const told = (run: string, test?: string): Record<string, string> => ({
   ISKEL_RUN: run,
   ...(test ? { ISKEL_TEST: test } : {}),
 });
-const attemptsOf = async (run: string): Promise<AttemptView[]> => {
-  const { body } = await json<{ runs: { id: string; name: string }[] }>('GET', `${server.address}/api/runs?limit=50`);
-  const id = body.runs.find(({ name }) => name === run)?.id;
-  if (!id) return [];
-  return (await json<{ attempts: AttemptView[] }>('GET', `${server.address}/api/runs/${id}/attempts`)).body.attempts;
-};
-const eventsOf = async (id: string): Promise<EvidenceEvent[]> =>
-  (await json<{ events: EvidenceEvent[] }>('GET', `${server.address}/api/attempts/${id}/events?limit=5000`)).body
-    .events;
-const labels = (events: EvidenceEvent[]): string[] =>
-  events.flatMap((one) => (one.lane === 'step' && one.kind === 'command' ? [one.data.label] : []));
+const attemptsOf = (run: string): Promise<AttemptView[]> => attemptsOfRun(server.address, (name) => name === run);
+const eventsOf = (id: string): Promise<EvidenceEvent[]> => evidenceOf(server.address, id);
+const labels = commandLabels;
 
 /** What a test of the ferry shop does, as its runner does it. */
 async function pays(client: Client, isolated: boolean, passphrase: string): Promise<{ x: number; y: number }> {

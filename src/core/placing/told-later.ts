@@ -105,27 +105,30 @@ function nearOnes(tests: readonly Reported[], recorded: readonly Recorded[]): Ne
   );
 }
 
-function groupedBy<K extends 'test' | 'one'>(near: readonly Near[], key: K): Map<Near[K], Near[]> {
-  const out = new Map<Near[K], Near[]>();
-  for (const one of near) {
-    const known = out.get(one[key]);
+function grouped<T, K>(list: Iterable<T>, keyOf: (one: T) => K): Map<K, T[]> {
+  const out = new Map<K, T[]>();
+  for (const one of list) {
+    const key = keyOf(one);
+    const known = out.get(key);
     if (known) known.push(one);
-    else out.set(one[key], [one]);
+    else out.set(key, [one]);
   }
   return out;
 }
+const byTest = (near: readonly Near[]): Map<Reported, Near[]> => grouped(near, ({ test }) => test);
+const byRecording = (near: readonly Near[]): Map<Recorded, Near[]> => grouped(near, ({ one }) => one);
 
 /** Pairs each with the one of its own, where it is clearly the best for both. */
 function mutual(near: readonly Near[]): { pairs: [Reported, Recorded][]; doubtful: number } {
   const several = new Set(
-    [...groupedBy(near, 'one')].flatMap(([one, list]) => (list.filter(({ within }) => within).length > 1 ? [one] : [])),
+    [...byRecording(near)].flatMap(([one, list]) => (list.filter(({ within }) => within).length > 1 ? [one] : [])),
   );
   // A browser that stayed up for one test after the other is none of theirs alone.
   const fits = near.filter(({ share, one, within }) => share >= leastShared && !(within && several.has(one)));
-  const [byTest, byOne] = [groupedBy(fits, 'test'), groupedBy(fits, 'one')];
+  const [ofTest, ofRecording] = [byTest(fits), byRecording(fits)];
   const pairs = fits
     .filter((own) =>
-      [...byTest.get(own.test)!, ...byOne.get(own.one)!].every(
+      [...ofTest.get(own.test)!, ...ofRecording.get(own.one)!].every(
         (other) => other === own || other.share < own.share * clearly,
       ),
     )
@@ -137,11 +140,11 @@ function mutual(near: readonly Near[]): { pairs: [Reported, Recorded][]; doubtfu
 
 /** Recordings that hold several tests one after the other, which lie in no other recording. */
 function sharedOut(near: readonly Near[]): SharedRecording[] {
-  const byTest = groupedBy(near, 'test');
-  return [...groupedBy(near, 'one')].flatMap(([one, list]) => {
+  const ofTest = byTest(near);
+  return [...byRecording(near)].flatMap(([one, list]) => {
     const inside = list.flatMap(({ test, within }) => (within ? [test] : [])).sort((x, y) => x.from - y.from);
     const inTurn = inside.every((test, i) => i === 0 || test.from >= inside[i - 1]!.until - overlapMs);
-    const elsewhere = inside.some((test) => byTest.get(test)!.length > 1);
+    const elsewhere = inside.some((test) => ofTest.get(test)!.length > 1);
     if (inside.length < 2 || !inTurn || elsewhere) return [];
     return [{ recorded: one.id, parts: inside.map(({ id, from, until }) => ({ reported: id, from, until })) }];
   });
@@ -213,15 +216,8 @@ export function toldLater(asTold: readonly Reported[], recorded: readonly Record
     free.delete(one);
   };
 
-  const titled = <T extends { title: string }>(list: Iterable<T>): Map<string, T[]> => {
-    const out = new Map<string, T[]>();
-    for (const one of list) {
-      const known = out.get(shortTitle(one.title));
-      if (known) known.push(one);
-      else out.set(shortTitle(one.title), [one]);
-    }
-    return out;
-  };
+  const titled = <T extends { title: string }>(list: Iterable<T>): Map<string, T[]> =>
+    grouped(list, ({ title }) => shortTitle(title));
   const named = titled(recorded);
   for (const [title, [test, ...more]] of titled(reported)) {
     const [one, ...others] = named.get(title) ?? [];
