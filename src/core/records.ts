@@ -231,11 +231,15 @@ export interface AgainEnded {
   problem?: string;
 }
 
-/** What a search was told, what it tries, and why it ended. */
-export interface SearchKept {
+/** What a search may cost, and which stressors it may use: all, where nothing is said. */
+export interface SearchOrder {
   budget: { trials: number; minutes: number };
   allow?: StressorKind[];
   forbid?: StressorKind[];
+}
+
+/** What a search was told, what it tries, and why it ended. */
+export interface SearchKept extends SearchOrder {
   /** Drawn up when it begins. */
   plan?: Plan;
   /** Why it ended. */

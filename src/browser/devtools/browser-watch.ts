@@ -32,6 +32,8 @@ export class BrowserWatch implements ClientListener {
   private readonly requests = new Map<string, string>();
   private readonly sessions = new Map<string, string>();
   private readonly ending: Promise<void>[] = [];
+  /** Contexts that were disposed of: what is told of them late begins no attempt. */
+  private readonly over = new Set<string>();
   private closed = false;
 
   private constructor(
@@ -82,6 +84,7 @@ export class BrowserWatch implements ClientListener {
         for (const one of this.attempts.values()) one.hear(method, params as never, heard);
       return;
     }
+    if (this.over.has(owner)) return;
     if (method === 'network.beforeRequestSent') this.asks((params.request as { request: string }).request, owner);
     this.attemptOf(owner).hear(method, params as never, heard);
   }
@@ -130,7 +133,7 @@ export class BrowserWatch implements ClientListener {
 
   step(step: ClientStep): void {
     const owner = this.owners.get(step.target);
-    if (owner !== undefined) this.attemptOf(owner).step(step);
+    if (owner !== undefined && !this.over.has(owner)) this.attemptOf(owner).step(step);
   }
 
   busy(target: string, busy: boolean): void {
@@ -139,6 +142,7 @@ export class BrowserWatch implements ClientListener {
   }
 
   disposes(browserContext: string): void {
+    this.over.add(browserContext);
     this.endOf(browserContext);
   }
 

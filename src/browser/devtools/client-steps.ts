@@ -49,6 +49,8 @@ export class ClientSteps {
   private readonly pending = new Map<number, Pending[]>();
   private count = 0;
   private readonly targets = new Map<string, string>();
+  /** By target: the isolated context it is in. */
+  private readonly contexts = new Map<string, string>();
   private readonly joining = new Map<string, InputJoining>();
   /** Pages that were opened and may still be loading: the client waits for that by itself. */
   private readonly opening = new Map<string, { step: ClientStep; loadedAt?: number }>();
@@ -67,7 +69,7 @@ export class ClientSteps {
     const session = sessionOf(said);
     const target = this.targetOf(session);
     if (target !== undefined) this.opened(target);
-    if (method === 'Target.disposeBrowserContext') this.listener.disposes(String(params.browserContextId));
+    if (method === 'Target.disposeBrowserContext') this.disposes(String(params.browserContextId), at);
     if (target !== undefined && inputs.test(method)) this.inputOf(target).take({ method, params, at });
     const step = target === undefined || inputs.test(method) ? undefined : saidByWebDriver(method, params);
     if (target !== undefined && step) {
@@ -140,8 +142,25 @@ export class ClientSteps {
   }
 
   private attached(params: Json | undefined): void {
-    const { sessionId, targetInfo } = (params ?? {}) as { sessionId?: string; targetInfo?: { targetId?: string } };
-    if (sessionId !== undefined && targetInfo?.targetId !== undefined) this.targets.set(sessionId, targetInfo.targetId);
+    const { sessionId, targetInfo } = (params ?? {}) as {
+      sessionId?: string;
+      targetInfo?: { targetId?: string; browserContextId?: string };
+    };
+    if (sessionId === undefined || targetInfo?.targetId === undefined) return;
+    this.targets.set(sessionId, targetInfo.targetId);
+    if (targetInfo.browserContextId !== undefined) this.contexts.set(targetInfo.targetId, targetInfo.browserContextId);
+  }
+
+  /** What is open in a context is over with it. */
+  private disposes(browserContext: string, at: number): void {
+    for (const [target, owner] of this.contexts) {
+      if (owner !== browserContext) continue;
+      this.opened(target);
+      this.joining.get(target)?.over(at);
+      this.joining.delete(target);
+      this.contexts.delete(target);
+    }
+    this.listener.disposes(browserContext);
   }
 
   private inputOf(target: string): InputJoining {

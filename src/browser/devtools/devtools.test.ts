@@ -8,6 +8,7 @@ import { PassThrough } from 'node:stream';
 import fc from 'fast-check';
 import { afterEach, describe, expect, it } from 'vitest';
 import WebSocket, { WebSocketServer } from 'ws';
+import { step } from '../../core/evidence/samples.ts';
 import { readPack } from '../../core/formats/pack.ts';
 import { ClientSteps, type ClientStep } from './client-steps.ts';
 import { deliver } from './deliver.ts';
@@ -376,6 +377,25 @@ describe('steps of a client', () => {
     expect(steps.map(({ path }) => path)).toEqual(['/actions', '/refresh']);
   });
 
+  it('are told before their isolated context is over, also what was open in it', () => {
+    const told: string[] = [];
+    const client = new ClientSteps({
+      step: ({ path }) => told.push(path),
+      busy: () => undefined,
+      disposes: (context) => told.push(`over: ${context}`),
+    });
+    const targetInfo = { targetId: 'T', type: 'page', browserContextId: 'C' };
+    const say = (from: 'client' | 'browser', message: Json): void =>
+      client[from](Buffer.from(JSON.stringify(message)), 1);
+    say('browser', { method: 'Target.attachedToTarget', params: { sessionId: 'S', targetInfo } });
+    say('client', { id: 1, sessionId: 'S', method: 'Page.navigate', params: { url: 'http://ferry.test/' } });
+    say('browser', { id: 1, result: { frameId: 'T' }, sessionId: 'S' });
+    say('client', { id: 2, sessionId: 'S', method: 'Input.dispatchKeyEvent', params: { type: 'keyDown', key: 'a' } });
+    say('client', { id: 3, method: 'Target.disposeBrowserContext', params: { browserContextId: 'C' } });
+    client.passes(1_000_000);
+    expect(told).toEqual(['/url', '/actions', 'over: C']);
+  });
+
   it('are read of any bytes without a throw', () => {
     const any = fc.oneof(
       fc.json().map((text) => Buffer.from(text)),
@@ -451,7 +471,9 @@ describe('a spool', () => {
     const folder = spool();
     const sink = new SpoolSink(folder, 'http://ferry.test');
     const whole = await record(sink);
-    await record(sink, false);
+    const open = await record(sink, false);
+    sink.write(open, [{ ...step(7, 9, { action: 'open' }), id: 'e2' }]);
+    const idle = await record(sink, false);
     expect(readyIn(folder).map(({ id }) => id)).toEqual([whole]);
     const pack = readPack(readyIn(folder)[0]!.pack());
     expect(pack.attempt).toMatchObject({ run: { name: 'r' }, outcome: 'unreported', durationMs: 40 });
@@ -461,12 +483,16 @@ describe('a spool', () => {
     const left = join(folder, 'b-999999999-00');
     const { cpSync, appendFileSync } = await import('node:fs');
     cpSync(join(folder, readdirSync(folder)[0]!), left, { recursive: true });
-    const cut = readdirSync(left).filter((name) => name.startsWith('s-') && name !== whole)[0]!;
-    appendFileSync(join(left, cut, 'events.jsonl'), '{"id":"e2","lane":"pa');
-    const found = readyIn(folder).find(({ id }) => id === cut)!;
+    const cut = readdirSync(left).find((name) => name === open)!;
+    appendFileSync(join(left, cut, 'events.jsonl'), '{"id":"e3","lane":"pa');
+    const ready = readyIn(folder);
+    const found = ready.find(({ id }) => id === cut)!;
+    // Nothing had been done in this one: no test was there.
+    expect(ready.map(({ id }) => id)).not.toContain(idle);
+    expect(readdirSync(left)).not.toContain(idle);
     const broken = readPack(found.pack());
-    expect(broken.attempt).toMatchObject({ durationMs: 5, interruptedBy: 'its recorder was killed' });
-    expect(broken.events.map(({ id }) => id)).toEqual(['e1']);
+    expect(broken.attempt).toMatchObject({ durationMs: 9, interruptedBy: 'its recorder was killed' });
+    expect(broken.events.map(({ id }) => id)).toEqual(['e1', 'e2']);
   });
 
   it('keeps what nobody takes in, says why, and asks a silent server once', async () => {

@@ -198,6 +198,11 @@ export function readyIn(spool: string): Ready[] {
       const spooled = headOf(own);
       if (!spooled || (!spooled.done && running)) return [];
       const remove = (): void => rmSync(own, { recursive: true, force: true });
+      if (!spooled.done && !eventsIn(own).some(({ lane }) => lane === 'step')) {
+        // Cut short before anything was done in it: no test was there.
+        remove();
+        return [];
+      }
       return [{ id, to: spooled.to, pack: () => packOf(folder, own, spooled), remove }];
     });
   });

@@ -1,5 +1,6 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
+import type { SearchOrder } from '../../core/records.ts';
 import type { Store } from '../store/store.ts';
 import type { Services } from './context.ts';
 import { keptDrillOf } from './drills.ts';
@@ -7,22 +8,19 @@ import { bodyAs, found } from './problem.ts';
 import { viewOfProof } from './proofs.ts';
 import { canPlay } from './series.ts';
 import { viewOfSeries } from './series-view.ts';
+import { searchFields } from './stressors.ts';
 
-interface MendingBody {
+interface MendingBody extends SearchOrder {
   attemptId: string;
   engine: string;
   trials: number;
-  budget: { trials: number; minutes: number };
 }
 
 const shape = Joi.object<MendingBody>({
   attemptId: Joi.string().max(100).required(),
   engine: Joi.string().max(500).default('chromium'),
   trials: Joi.number().integer().min(4).max(1000).default(20),
-  budget: Joi.object({
-    trials: Joi.number().integer().min(4).max(1000).default(80),
-    minutes: Joi.number().min(0.1).max(600).default(5),
-  }).default({ trials: 80, minutes: 5 }),
+  ...searchFields,
 });
 
 /** Provoke, mend, prove, as one: started, watched, stopped. */

@@ -1,14 +1,14 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { parseDrill } from '../../core/drill/parse.ts';
-import { details, type Detail } from '../../core/records.ts';
-import type { Stressor, StressorKind } from '../../core/trials/stressor.ts';
+import { details, type Detail, type SearchOrder } from '../../core/records.ts';
+import type { Stressor } from '../../core/trials/stressor.ts';
 import type { Places } from '../../browser/places.ts';
 import { cannotStress } from '../../browser/stress/can.ts';
 import type { Services } from './context.ts';
 import { bodyAs, found, Problem } from './problem.ts';
 import { viewOfSeries } from './series-view.ts';
-import { kindNames, stressorsShape } from './stressors.ts';
+import { searchFields, stressorsShape } from './stressors.ts';
 
 interface SeriesBody {
   drillId: string;
@@ -17,12 +17,9 @@ interface SeriesBody {
   stressors: Stressor[];
   untilFails: boolean;
   detail: Detail;
-  search?: { budget: { trials: number; minutes: number }; allow?: StressorKind[]; forbid?: StressorKind[] };
+  search?: SearchOrder;
 }
 
-const kinds = Joi.array()
-  .items(Joi.string().valid(...kindNames))
-  .max(kindNames.length);
 const seriesShape = Joi.object<SeriesBody>({
   drillId: Joi.string().required(),
   engine: Joi.string().max(500).default('chromium'),
@@ -32,14 +29,7 @@ const seriesShape = Joi.object<SeriesBody>({
   detail: Joi.string()
     .valid(...details)
     .default('standard'),
-  search: Joi.object({
-    budget: Joi.object({
-      trials: Joi.number().integer().min(4).max(1000).default(80),
-      minutes: Joi.number().min(0.1).max(600).default(5),
-    }).default({ trials: 80, minutes: 5 }),
-    allow: kinds,
-    forbid: kinds,
-  }),
+  search: Joi.object(searchFields),
 }).xor('trials', 'search');
 
 /** Series that wait for each other. */

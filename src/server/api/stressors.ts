@@ -64,3 +64,17 @@ const oneOf = Joi.alternatives().conditional('.kind', {
 
 /** A list of stressors as it is posted; what is wrong is told of each. */
 export const stressorsShape = Joi.array().items(oneOf).max(10).default([]) as Joi.ArraySchema<Stressor[]>;
+
+const kinds = Joi.array()
+  .items(Joi.string().valid(...kindNames))
+  .max(kindNames.length);
+
+/** What a search may cost, and what it may use. */
+export const searchFields = {
+  budget: Joi.object({
+    trials: Joi.number().integer().min(4).max(1000).default(80),
+    minutes: Joi.number().min(0.1).max(600).default(5),
+  }).default({ trials: 80, minutes: 5 }),
+  allow: kinds,
+  forbid: kinds,
+};

@@ -1,5 +1,5 @@
 import { background } from '../../core/background.ts';
-import type { Mending } from '../../core/records.ts';
+import type { Mending, SearchOrder } from '../../core/records.ts';
 import { findingsOf } from '../../core/trials/findings.ts';
 import { nextMend } from '../../core/trials/mend.ts';
 import { proofOf } from '../../core/trials/proof.ts';
@@ -13,13 +13,12 @@ import { proofTrials } from './turns.ts';
 
 const unfinished: ReadonlySet<string> = new Set(['waiting', 'running']);
 
-export interface MendingOrder {
+export interface MendingOrder extends SearchOrder {
   attemptId: string;
   drillId: string;
   engine: string;
   /** Of each proof. */
   trials: number;
-  budget: { trials: number; minutes: number };
 }
 
 /**
@@ -44,10 +43,9 @@ export class MendingJobs {
     setImmediate(() => store.mendings.unfinished().forEach((one) => this.further(one.id)));
   }
 
-  start({ budget, ...order }: MendingOrder): Mending {
-    const { drillId, engine, trials } = order;
-    const search = this.series.start({ drillId, engine, trials: budget.trials, stressors: [], search: { budget } });
-    return this.store.mendings.add({ ...order, trials, searchId: search.id });
+  start({ attemptId, drillId, engine, trials, ...search }: MendingOrder): Mending {
+    const series = this.series.start({ drillId, engine, trials: search.budget.trials, stressors: [], search });
+    return this.store.mendings.add({ attemptId, drillId, engine, trials, searchId: series.id });
   }
 
   /** Stops what is being played; what ran is kept. */
