@@ -86,7 +86,7 @@ export class BrowserWatch implements ClientListener {
     }
     if (this.over.has(owner)) return;
     if (method === 'network.beforeRequestSent') this.asks((params.request as { request: string }).request, owner);
-    this.attemptOf(owner).hear(method, params as never, heard);
+    this.attemptOf(owner, heard).hear(method, params as never, heard);
   }
 
   private ownerOf(method: string, params: Json): string | undefined {
@@ -122,10 +122,11 @@ export class BrowserWatch implements ClientListener {
     if (this.requests.size > mostRequests) this.requests.delete(this.requests.keys().next().value!);
   }
 
-  private attemptOf(owner: string): ContextAttempt {
+  /** @param at when it began, where it is not there yet */
+  private attemptOf(owner: string, at: number): ContextAttempt {
     let attempt = this.attempts.get(owner);
     if (!attempt) {
-      attempt = new ContextAttempt(this.sink, this.request, this.environment, this.link, this.address);
+      attempt = new ContextAttempt(this.sink, this.request, this.environment, this.link, this.address, at);
       this.attempts.set(owner, attempt);
     }
     return attempt;
@@ -133,12 +134,17 @@ export class BrowserWatch implements ClientListener {
 
   step(step: ClientStep): void {
     const owner = this.owners.get(step.target);
-    if (owner !== undefined && !this.over.has(owner)) this.attemptOf(owner).step(step);
+    if (owner !== undefined && !this.over.has(owner)) this.attemptOf(owner, step.at).step(step);
   }
 
   busy(target: string, busy: boolean): void {
     const owner = this.owners.get(target);
     if (owner !== undefined) this.attempts.get(owner)?.busy(busy);
+  }
+
+  begins(browserContext: string | undefined, at: number): void {
+    // What was there before the client opened anything has begun already.
+    if (browserContext === undefined || !this.over.has(browserContext)) this.attemptOf(browserContext ?? usual, at);
   }
 
   disposes(browserContext: string): void {

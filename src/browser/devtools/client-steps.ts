@@ -1,5 +1,7 @@
 import { parseJson } from '../recording/command-body.ts';
+import { elementKey } from '../recording/commands.ts';
 import { answerOf, bytes, type Answer } from '../recording/wire-answer.ts';
+import { ClientElements } from './client-elements.ts';
 import { InputJoining } from './input-joining.ts';
 import { saidByWebDriver, type Said } from './said-by-webdriver.ts';
 
@@ -22,6 +24,8 @@ export interface ClientListener {
   step(step: ClientStep): void;
   /** A command was sent and is not answered: the test waits for the browser. */
   busy(target: string, busy: boolean): void;
+  /** The client opens a page, in an isolated context or in the one that is there. */
+  begins(browserContext: string | undefined, at: number): void;
   /** The client is done with an isolated context. */
   disposes(browserContext: string): void;
 }
@@ -32,6 +36,7 @@ interface Pending {
   said: Said | undefined;
   at: number;
   method: string;
+  params: Json;
 }
 
 /** Answers longer than this are told without what they hold, but for pictures. */
@@ -52,6 +57,9 @@ export class ClientSteps {
   /** By target: the isolated context it is in. */
   private readonly contexts = new Map<string, string>();
   private readonly joining = new Map<string, InputJoining>();
+  /** By target: looks at an element that a press on it may follow. */
+  private readonly looks = new Map<string, ClientStep[]>();
+  private readonly elements = new Map<string, ClientElements>();
   /** Pages that were opened and may still be loading: the client waits for that by itself. */
   private readonly opening = new Map<string, { step: ClientStep; loadedAt?: number }>();
 
@@ -69,17 +77,21 @@ export class ClientSteps {
     const session = sessionOf(said);
     const target = this.targetOf(session);
     if (target !== undefined) this.opened(target);
+    if (method === 'Target.createTarget') this.listener.begins(contextOf(params), at);
     if (method === 'Target.disposeBrowserContext') this.disposes(String(params.browserContextId), at);
     if (target !== undefined && inputs.test(method)) this.inputOf(target).take({ method, params, at });
-    const step = target === undefined || inputs.test(method) ? undefined : saidByWebDriver(method, params);
+    const elements = target === undefined ? undefined : this.elementsOf(target);
+    const step = target === undefined || inputs.test(method) ? undefined : saidByWebDriver(method, params, elements);
     if (target !== undefined && step) {
       this.inputOf(target).over(at);
       this.listener.busy(target, true);
     }
-    if (!step && !attaches.test(method)) return;
+    if (elements) this.gives(method, params, elements);
+    if (!step && !attaches.test(method) && !tellsOfElements.has(method)) return;
     if (++this.count > mostPending) this.forget();
     const mine = this.pending.get(id);
-    const one = { session, target: attaches.test(method) ? String(params.targetId) : target, said: step, at, method };
+    const about = attaches.test(method) ? String(params.targetId) : target;
+    const one = { session, target: about, said: step, at, method, params };
     if (mine) mine.push(one);
     else this.pending.set(id, [one]);
   }
@@ -104,22 +116,91 @@ export class ClientSteps {
     this.answered(one, answer, at);
   }
 
-  private answered({ target, said, at, method }: Pending, answer: Json | undefined, until: number): void {
+  private answered({ target, said, at, method, params }: Pending, answer: Json | undefined, until: number): void {
     const result = (answer?.result ?? {}) as Json;
+    const elements = target === undefined ? undefined : this.elementsOf(target);
+    if (tellsOfElements.has(method)) elements?.told(method, params, result, until);
     if (method === 'Target.attachToTarget' && typeof result.sessionId === 'string' && target)
       this.targets.set(result.sessionId, target);
     if (!said || target === undefined) return;
     this.listener.busy(target, false);
     const error = answer?.error as { message?: unknown } | undefined;
-    const value = error
-      ? { error: 'unknown error', message: String(error.message) }
-      : answer
-        ? said.answer(result)
-        : '(a long answer)';
+    const message = error && String(error.message);
+    const value =
+      message !== undefined
+        ? { error: gone.test(message) ? 'stale element reference' : 'unknown error', message }
+        : answer
+          ? said.answer(result)
+          : '(a long answer)';
+    if (elements) this.handed(elements, said, params, result, value, until);
     const { method: verb, path, body } = said;
     const step = { target, method: verb, path, body: bytes(body), answer: answerOf(value), at, until };
     if (method === 'Page.navigate' && !error) this.opening.set(target, { step });
-    else this.listener.step(step);
+    else this.tell(step);
+  }
+
+  /**
+   * What a client looks at right before it presses is part of the press: where its element is, and what lies there. Such
+   * looks wait for what comes next.
+   */
+  private tell(step: ClientStep): void {
+    const looks = this.looks.get(step.target) ?? [];
+    const [first] = looks;
+    const element = looked.exec(step.path)?.[1];
+    if (element !== undefined && step.method === 'GET') {
+      if (first && looked.exec(first.path)?.[1] !== element) this.toldLooks(step.target);
+      this.looks.set(step.target, [...(this.looks.get(step.target) ?? []), step]);
+      return;
+    }
+    if (first && step.path === first.path.replace(/rect$/, 'click')) {
+      this.looks.delete(step.target);
+      return this.listener.step({ ...step, at: first.at });
+    }
+    this.toldLooks(step.target);
+    this.listener.step(step);
+  }
+
+  private toldLooks(target: string): void {
+    const looks = this.looks.get(target) ?? [];
+    this.looks.delete(target);
+    for (const one of looks) this.listener.step(one);
+  }
+
+  /** The focus goes where the client says. */
+  private gives(method: string, params: Json, elements: ClientElements): void {
+    const focuses = method === 'DOM.focus' || focusing.test(String(params.functionDeclaration ?? ''));
+    const given = Array.isArray(params.arguments) ? (params.arguments as unknown[]) : [];
+    if (focuses) elements.focuses(elements.of(params) ?? elements.of(given[0]));
+    else if (method === 'Page.navigate' || method === 'Page.reload') elements.clear();
+  }
+
+  /** What an answer hands out, and says of what the client holds. */
+  private handed(
+    elements: ClientElements,
+    { path }: Said,
+    params: Json,
+    result: Json,
+    value: unknown,
+    at: number,
+  ): void {
+    if (/^\/elements?$/.test(path)) {
+      for (const one of Array.isArray(value) ? (value as unknown[]) : [value]) {
+        const name = one && typeof one === 'object' ? (one as Json)[elementKey] : undefined;
+        if (typeof name === 'string') elements.hand(name);
+      }
+      const list = (result.result as Json | undefined)?.objectId;
+      if (typeof list === 'string') elements.hand(list);
+      return;
+    }
+    const given = Array.isArray(params.arguments) ? (params.arguments as unknown[]) : [];
+    const element = elements.of(params) ?? elements.of(given[0]);
+    if (element !== undefined) elements.looks(element, value, at);
+  }
+
+  private elementsOf(target: string): ClientElements {
+    let elements = this.elements.get(target);
+    if (!elements) this.elements.set(target, (elements = new ClientElements()));
+    return elements;
   }
 
   private loaded(message: Json | undefined, at: number): void {
@@ -134,7 +215,7 @@ export class ClientSteps {
     if (!opening) return;
     this.opening.delete(target);
     const { step, loadedAt } = opening;
-    this.listener.step({ ...step, until: loadedAt ?? step.until });
+    this.tell({ ...step, until: loadedAt ?? step.until });
   }
 
   private targetOf(session: string | undefined): string | undefined {
@@ -157,8 +238,8 @@ export class ClientSteps {
       if (owner !== browserContext) continue;
       this.opened(target);
       this.joining.get(target)?.over(at);
-      this.joining.delete(target);
-      this.contexts.delete(target);
+      this.toldLooks(target);
+      for (const map of [this.joining, this.elements, this.contexts]) map.delete(target);
     }
     this.listener.disposes(browserContext);
   }
@@ -168,9 +249,13 @@ export class ClientSteps {
     if (!joining)
       this.joining.set(
         target,
-        (joining = new InputJoining(({ actions, at, until }) => {
-          const step = { target, method: 'POST', path: '/actions', body: bytes({ actions }), at, until };
-          this.listener.step({ ...step, answer: answerOf(null) });
+        (joining = new InputJoining((act) => {
+          const { path, body } = this.elementsOf(target).acted(act) ?? {
+            path: '/actions',
+            body: { actions: act.actions },
+          };
+          const { at, until } = act;
+          this.tell({ target, method: 'POST', path, body: bytes(body), at, until, answer: answerOf(null) });
         })),
       );
     return joining;
@@ -182,6 +267,7 @@ export class ClientSteps {
       if (loadedAt !== undefined || now - step.until > openOverMs) this.opened(target);
     for (const joining of this.joining.values())
       if (joining.opened !== undefined && now - joining.opened > inputOverMs) joining.over(now);
+    for (const [target, looks] of this.looks) if (now - looks.at(-1)!.until > inputOverMs) this.toldLooks(target);
   }
 
   /** The connection is over, or its browser: all that is open is told. */
@@ -191,7 +277,7 @@ export class ClientSteps {
     for (const list of this.pending.values())
       for (const { target, said, at } of list)
         if (said && target !== undefined)
-          this.listener.step({
+          this.tell({
             target,
             method: said.method,
             path: said.path,
@@ -200,6 +286,7 @@ export class ClientSteps {
             at,
             until: now,
           });
+    for (const target of [...this.looks.keys()]) this.toldLooks(target);
     this.pending.clear();
   }
 
@@ -209,5 +296,22 @@ export class ClientSteps {
   }
 }
 
+/** Commands whose answers tell other names of an element, or where it is. */
+const tellsOfElements: ReadonlySet<string> = new Set([
+  'Runtime.getProperties',
+  'DOM.describeNode',
+  'DOM.requestNode',
+  'DOM.resolveNode',
+  'DOM.getContentQuads',
+  'DOM.getBoxModel',
+]);
+const looked = /^\/element\/([^/]+)\/rect$/;
+const focusing = /\.focus\(/;
+/** What a browser says of an object whose page, or whose element, is no longer there. */
+const gone =
+  /Cannot find context|Could not find (?:object|node)|No node with given id|Node is detached|Node with given id does not/;
+
 const attaches = /^Target\.attachToTarget$/;
+const contextOf = ({ browserContextId }: Json): string | undefined =>
+  typeof browserContextId === 'string' ? browserContextId : undefined;
 const sessionOf = ({ sessionId }: Json): string | undefined => (typeof sessionId === 'string' ? sessionId : undefined);

@@ -43,8 +43,9 @@ export class ContextAttempt {
     environment: Environment,
     private readonly link: BidiLink,
     debuggerAddress: string,
+    startedAt: number,
   ) {
-    this.recorder = new AttemptRecorder(sink, request, environment);
+    this.recorder = new AttemptRecorder(sink, request, environment, startedAt);
     this.commands = new CommandRecorder(this.recorder, () => this.watch);
     this.recorder.listener = (event) => {
       // A window that the client gave no size has the one that its first page finds.

@@ -311,7 +311,12 @@ describe('steps of a client', () => {
     const steps: ClientStep[] = [];
     const busy: boolean[] = [];
     const client = new ClientSteps(
-      { step: (one) => steps.push(one), busy: (_target, is) => busy.push(is), disposes: () => undefined },
+      {
+        step: (one) => steps.push(one),
+        busy: (_target, is) => busy.push(is),
+        begins: () => undefined,
+        disposes: () => undefined,
+      },
       page,
     );
     messages.forEach(([from, message], i) => client[from](Buffer.from(JSON.stringify(message)), i));
@@ -382,6 +387,7 @@ describe('steps of a client', () => {
     const client = new ClientSteps({
       step: ({ path }) => told.push(path),
       busy: () => undefined,
+      begins: () => undefined,
       disposes: (context) => told.push(`over: ${context}`),
     });
     const targetInfo = { targetId: 'T', type: 'page', browserContextId: 'C' };
@@ -404,7 +410,7 @@ describe('steps of a client', () => {
     fc.assert(
       fc.property(fc.array(fc.tuple(fc.constantFrom('client' as const, 'browser' as const), any)), (messages) => {
         const client = new ClientSteps(
-          { step: () => undefined, busy: () => undefined, disposes: () => undefined },
+          { step: () => undefined, busy: () => undefined, begins: () => undefined, disposes: () => undefined },
           'P',
         );
         for (const [from, bytes] of messages) client[from](bytes, 0);
@@ -426,7 +432,7 @@ describe('steps of a client', () => {
       functionDeclaration: '() => boom()',
       arguments: [{ value: 3 }, { unserializableValue: 'NaN' }],
     })!;
-    expect(thrown.body).toEqual({ script: '() => boom()', args: [3, 'NaN'] });
+    expect(thrown.body).toEqual({ script: 'return (() => boom()).apply(null, arguments)', args: [3, 'NaN'] });
     expect(
       thrown.answer({ exceptionDetails: { text: 'Uncaught', exception: { description: 'Error: boom' } } }),
     ).toEqual({ error: 'javascript error', message: 'Error: boom' });

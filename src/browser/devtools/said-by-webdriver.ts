@@ -1,4 +1,6 @@
 import { elementKey } from '../recording/commands.ts';
+import type { ClientElements } from './client-elements.ts';
+import { expressionBody, functionBody, lookOf } from './scripts-of-clients.ts';
 
 type Json = Record<string, unknown>;
 
@@ -16,14 +18,18 @@ const longestScript = 20_000;
 
 const text = (value: unknown): string => (typeof value === 'string' ? value : '');
 const nothing = (): null => null;
+const nodeName = (nodeId: unknown): string => `n${String(nodeId)}`;
 const failed = (error: string, message: string): Json => ({ error, message });
 
 /** One call of `document.querySelector`, as most clients look for elements. */
 const query = /^\(?(?:window\.)?document\.querySelector(All)?\(\s*(["'`])((?:\\.|(?!\2)[^\\]){1,400})\2\s*\)\)?;?$/;
 const unescaped = (written: string): string => written.replace(/\\(.)/g, '$1');
 
-/** What a DevTools command is in WebDriver; nothing for what is no step of a test. Input is joined elsewhere. */
-export function saidByWebDriver(method: string, params: Json): Said | undefined {
+/**
+ * What a DevTools command is in WebDriver; nothing for what is no step of a test. Input is joined elsewhere.
+ * @param elements those that the client holds of this page
+ */
+export function saidByWebDriver(method: string, params: Json, elements?: Pick<ClientElements, 'of'>): Said | undefined {
   switch (method) {
     case 'Page.navigate':
       return {
@@ -50,15 +56,11 @@ export function saidByWebDriver(method: string, params: Json): Said | undefined 
     case 'Runtime.evaluate':
       return evaluated(text(params.expression));
     case 'Runtime.callFunctionOn':
-      return called(text(params.functionDeclaration), params.arguments);
+      return called(text(params.functionDeclaration), params, elements);
     case 'DOM.querySelector':
-      return found(text(params.selector), ({ nodeId }) => [nodeId], false);
+      return found(text(params.selector), ({ nodeId }) => (nodeId ? [nodeName(nodeId)] : []), false);
     case 'DOM.querySelectorAll':
-      return found(
-        text(params.selector),
-        ({ nodeIds }) => (Array.isArray(nodeIds) ? (nodeIds as unknown[]) : []),
-        true,
-      );
+      return found(text(params.selector), ({ nodeIds }) => (Array.isArray(nodeIds) ? nodeIds.map(nodeName) : []), true);
     case 'DOM.setFileInputFiles': {
       const files = Array.isArray(params.files) ? params.files.map(text) : [];
       return { method: 'POST', path: '/element/files/value', body: { text: files.join('\n') }, answer: nothing };
@@ -82,15 +84,22 @@ function evaluated(expression: string): Said | undefined {
     const many = Boolean(asked[1]);
     return found(unescaped(asked[3]!), (result) => handlesOf(result, many), many);
   }
-  return script(expression, []);
+  return script(expressionBody(expression), []);
 }
 
-function called(source: string, given: unknown): Said | undefined {
+function called(source: string, params: Json, elements?: Pick<ClientElements, 'of'>): Said | undefined {
   if (source.length > longestScript) return undefined;
-  const args = Array.isArray(given)
-    ? (given as Json[]).map((one) => one?.value ?? one?.unserializableValue ?? null)
-    : [];
-  return script(source, args);
+  const own = elements?.of(params);
+  const given = Array.isArray(params.arguments) ? (params.arguments as Json[]) : [];
+  const args = given.map((one) => {
+    const element = elements?.of(one);
+    return element === undefined ? (one?.value ?? one?.unserializableValue ?? null) : { [elementKey]: element };
+  });
+  const only = own ?? (given.length === 1 ? elements?.of(given[0]) : undefined);
+  const look = only !== undefined && given.length <= (own === undefined ? 1 : 0) ? lookOf(source) : undefined;
+  if (look !== undefined) return { ...script('', []), method: 'GET', path: `/element/${only!}/${look}`, body: {} };
+  const all = own === undefined ? args : [{ [elementKey]: own }, ...args];
+  return script(functionBody(source, own !== undefined), all);
 }
 
 const script = (source: string, args: unknown[]): Said => ({
@@ -110,7 +119,7 @@ function handlesOf({ result }: Json, many: boolean): unknown[] {
   const { objectId, subtype, description } = (result ?? {}) as Json;
   if (many) {
     const count = Number(/\((\d{1,6})\)/.exec(text(description))?.[1] ?? 0);
-    return Array.from({ length: count }, (_, i) => `${text(objectId)}/${i}`);
+    return Array.from({ length: count }, (_, i) => `${text(objectId)}.${i}`);
   }
   return subtype === 'null' || objectId === undefined ? [] : [objectId];
 }

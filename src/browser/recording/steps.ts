@@ -86,6 +86,7 @@ function fillInput(
       data.input = textOf(trimmed(body.script ?? '', mask));
       if (Array.isArray(body.args) && body.args.length) data.arguments = trimmed(body.args, mask);
       keepGiven(data, body.args, elements);
+      aboutOne(data);
       break;
     case 'perform actions':
       data.input = JSON.stringify(trimmed(body, mask));
@@ -154,6 +155,15 @@ function keepGiven(data: StepData, value: unknown, elements: ReadonlyMap<string,
   const known = typeof id === 'string' ? elements.get(id) : undefined;
   if (known) (data.given ??= {})[id as string] = known;
   else for (const one of Object.values(value)) keepGiven(data, one, elements, depth + 1);
+}
+
+/** A script that is given one element is about that element. */
+function aboutOne(data: StepData): void {
+  const [[element, known] = [], second] = Object.entries(data.given ?? {});
+  if (!known || second) return;
+  data.element = element!;
+  data.locator = known.locator;
+  data.foundBy = known.foundBy;
 }
 
 /** What was done with keys and pointer, with elements by their locators; letters stay in the input, which is masked with care. */

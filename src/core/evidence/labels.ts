@@ -32,6 +32,9 @@ const typedWords = (text: string): string =>
 
 type Sentence = (step: StepData, target: string) => string;
 
+/** A function that is called right where it is written: what it is says enough. */
+const calledWith = /^\((.{1,60})\)\.apply\((?:null, arguments|arguments\[0\], .{1,40})\)$/;
+
 /** A longer script says nothing at a glance. */
 const longestScript = 56;
 
@@ -46,10 +49,16 @@ const sentences: Partial<Record<StepAction, Sentence>> = {
   clear: (_step, target) => `Clear ${target}`,
   read: (step, target) =>
     step.locator ? `Read ${step.subject ?? 'text'} of ${target}` : `Read the ${step.subject ?? 'page'}`,
-  script: (step) => {
-    const said = (step.input ?? '').trim().replace(/^return\s+/, '');
+  script: (step, target) => {
+    const said = (step.input ?? '')
+      .trim()
+      .replace(/^return\s+/, '')
+      .replace(calledWith, '$1');
+    const on = step.locator ? ` on ${target}` : '';
     // Never cut: a secret across the cut would be left by half.
-    return said && said.length <= longestScript && !said.includes('\n') ? `Run ${quote(said)}` : 'Run a script';
+    return said && said.length <= longestScript && !said.includes('\n')
+      ? `Run ${quote(said)}${on}`
+      : `Run a script${on}`;
   },
   dialog: (step) => step.label,
 };

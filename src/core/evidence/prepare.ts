@@ -17,6 +17,7 @@ import { aftermathOf } from './aftermath.ts';
 import { quote, shorten, stepLabel } from './labels.ts';
 import { lifelinesOf, nameAt, type Lifeline } from './lifelines.ts';
 import { locatorKey } from './locator.ts';
+import { asMeant } from './meant-press.ts';
 import { inferWaits } from './waits.ts';
 
 /** What the analysis is told about an attempt besides its events. */
@@ -83,7 +84,13 @@ export function prepare(events: readonly EvidenceEvent[], facts: AttemptFacts): 
     screens: eventsOf(events, 'screen').filter((screen) => screen.kind !== 'video'),
     until,
   };
-  evidence.failing = failingStep(evidence);
+  const failing = failingStep(evidence);
+  const meant = failing && asMeant(failing, facts.message);
+  if (meant && meant !== failing) {
+    const named = relabelled({ ...meant, data: { ...meant.data, label: meant.data.action } }, lifelines);
+    evidence.steps = steps.map((step) => (step === failing ? named : step));
+    evidence.failing = named;
+  } else evidence.failing = failing;
   return evidence;
 }
 

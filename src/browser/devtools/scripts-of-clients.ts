@@ -1,0 +1,46 @@
+import { Script } from 'node:vm';
+
+/** Functions that only give back a property of their element: `function () { return this.value }`, `(one) => one.value.trim()`. */
+const reading =
+  /^(?:function \w{0,60} ?\(\s?\) ?\{ ?return this|function \w{0,60} ?\( ?(\w{1,60}) ?\) ?\{ ?return \1|\(? ?(\w{1,60}) ?\)? ?=> ?\2)\.(\w{1,60})(?:\.trim\(\))? ?;? ?\}?$/;
+const texts: ReadonlySet<string> = new Set(['innerText', 'textContent', 'outerText']);
+/** What a script asks where its element is, or what lies there. */
+const measures = /\b(?:getBoundingClientRect|getClientRects|elementFromPoint|elementsFromPoint|IntersectionObserver)\b/;
+const visible = /^(?:function \w{0,60} ?\(\s?\) ?\{ ?return this|\(? ?(\w{1,60}) ?\)? ?=> ?\1)\.checkVisibility\(/;
+
+/**
+ * What a function of a client reads of its one element, as the path of the command that reads the same.
+ * @returns undefined for a function that does something of its own
+ */
+export function lookOf(source: string): string | undefined {
+  const line = source.replace(/\s+/g, ' ').trim();
+  const property = line.length <= 300 ? reading.exec(line)?.[3] : undefined;
+  if (property !== undefined) return texts.has(property) ? 'text' : `property/${property}`;
+  if (visible.test(line)) return 'displayed';
+  return measures.test(source) ? 'rect' : undefined;
+}
+
+/** Whether it is one expression: it is compiled, and never run. */
+function isExpression(source: string): boolean {
+  try {
+    new Script(`(async () => (${source}\n))`);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** An evaluated expression as the body of a script: what it is worth is given back. Statements stay as they are. */
+export function expressionBody(source: string): string {
+  const text = source.trim().replace(/;$/, '');
+  if (!text || !isExpression(text)) return source;
+  // A comment at its head would end the line that gives it back.
+  return text.startsWith('/') ? `return (${text}\n)` : `return ${text}`;
+}
+
+/** A function that is called, as the body of a script. @param withThis whether its first argument is what it is called on */
+export function functionBody(source: string, withThis: boolean): string {
+  if (!isExpression(source)) return source;
+  const given = withThis ? 'arguments[0], [...arguments].slice(1)' : 'null, arguments';
+  return `return (${source.trim()}).apply(${given})`;
+}
