@@ -1,45 +1,23 @@
 // Whether what is recorded through `iskel browser` is judged like what is recorded through `/wd`: the demo's faulty tests both
 // ways, the same visits; over DevTools a report that comes afterwards tells which test each was and what became of it.
-// Run: npm run bench:stand-in-causes [attempts of each]
+// Run: npm run bench:stand-in-causes [attempts of each] [FAULT]
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { faultyTests } from '../demo/faults.ts';
 import { startFerrySite } from '../demo/site/site.ts';
 import { runAttempt } from '../demo/suite/run.ts';
-import { stackOf } from '../demo/suite/stack.ts';
-import { ferryTests, type FerryTest } from '../demo/suite/tests.ts';
+import { ferryTests } from '../demo/suite/tests.ts';
 import { deliver } from '../src/browser/devtools/deliver.ts';
-import { overPipe, type Client } from '../tests/devtools-client.ts';
-import { devtoolsDriver } from '../tests/devtools-driver.ts';
+import { overPipe } from '../tests/devtools-client.ts';
+import { playedAsCase } from '../tests/devtools-driver.ts';
 import { attemptsOfRun, eventually, ready, startServerProcess, type AttemptView } from '../tests/helpers.ts';
 
 const each = Number(process.argv[2]) || 12;
+const only = process.argv[3];
 const seed = 8800;
 const spool = mkdtempSync(join(tmpdir(), 'iskel-spool-'));
 const [server, site] = await Promise.all([startServerProcess(), startFerrySite()]);
-
-const xml = (text: string): string => text.replace(/[<>&"\n]/g, (one) => `&#${one.charCodeAt(0)};`);
-
-/** One test in a context of its own. @returns its case in the report of the runner */
-async function played(client: Client, test: FerryTest): Promise<string> {
-  const from = Date.now();
-  let failure: Error | undefined;
-  const driver = await devtoolsDriver(client);
-  const expect = (label: string, actual: unknown, expected: unknown): Promise<void> =>
-    actual === expected
-      ? Promise.resolve()
-      : Promise.reject(new Error(`${label}: expected "${String(expected)}" but got "${String(actual)}"`));
-  try {
-    await test.run({ driver, site: site.address, expect });
-  } catch (error) {
-    failure = error as Error;
-    await driver.screenshot().catch(() => undefined);
-  }
-  await driver.quit();
-  const about = failure ? `<failure message="${xml(failure.message)}">${xml(stackOf(failure))}</failure>` : '';
-  return `<testcase classname="${test.suite}" name="${test.title}" file="${test.file}" timestamp="${new Date(from).toISOString()}" time="${(Date.now() - from) / 1000}">${about}</testcase>`;
-}
 
 async function throughBrowser({ fault, title }: (typeof faultyTests)[number]): Promise<AttemptView[]> {
   const run = `browser ${fault}`;
@@ -48,7 +26,7 @@ async function throughBrowser({ fault, title }: (typeof faultyTests)[number]): P
   const cases: string[] = [];
   for (let number = 1; number <= each; number++) {
     site.visits.plan(seed + number, [fault], number % 2);
-    cases.push(await played(client, test));
+    cases.push(await playedAsCase(client, test, site.address));
   }
   await client.close();
   await eventually(
@@ -63,6 +41,11 @@ async function throughBrowser({ fault, title }: (typeof faultyTests)[number]): P
   const report = `${fault}.xml`;
   form.append('file', new Blob([`<testsuite name="ferry">${cases.join('\n')}</testsuite>`]), report);
   await fetch(`${server.address}/api/intake`, { method: 'POST', body: form });
+  await eventually(
+    () => attemptsOfRun(server.address, (name) => name === run),
+    (list) => list.length === 0,
+    60_000,
+  );
   return eventually(
     () => attemptsOfRun(server.address, (name) => name.startsWith(fault)),
     (list) => list.length === each,
@@ -85,7 +68,7 @@ async function throughEndpoint({ fault, title }: (typeof faultyTests)[number]): 
 
 const sums = { browser: { right: 0, failed: 0 }, endpoint: { right: 0, failed: 0 } };
 try {
-  for (const one of faultyTests)
+  for (const one of faultyTests.filter(({ fault }) => !only || fault === only))
     for (const [way, play] of Object.entries({ browser: throughBrowser, endpoint: throughEndpoint })) {
       const views = await Promise.all((await play(one)).map(({ id }) => ready(server.address, id)));
       const failed = views.filter(({ outcome }) => outcome === 'failed');
@@ -96,7 +79,6 @@ try {
       console.log(
         `${one.fault.padEnd(22)} ${way.padEnd(9)} ${right.length} of ${failed.length} failures lead with ${one.cause}`,
       );
-      if (process.env.ISKEL_STEPS) for (const { id } of failed) console.log((await stepsOf(server.address, id)).join('\n'));
       for (const { id, leading, failure } of failed)
         if (leading?.cause !== one.cause)
           console.log(
@@ -104,19 +86,8 @@ try {
           );
     }
   for (const [way, { right, failed }] of Object.entries(sums)) console.log(`${way}: ${right} of ${failed}`);
-  if (process.env.ISKEL_STAY) await new Promise((done) => setTimeout(done, Number(process.env.ISKEL_STAY) * 1000));
 } finally {
   await server.stop();
   await site.close();
   rmSync(spool, { recursive: true, force: true });
-}
-async function stepsOf(a: string, id: string): Promise<string[]> {
-  const { evidenceOf } = await import('../tests/helpers.ts');
-  return (await evidenceOf(a, id)).flatMap((e) =>
-    e.lane === 'step'
-      ? [
-          `      ${Math.round(e.at)} ${e.data.command} | ${e.data.label} | ${e.data.locator?.value ?? ''} | ${e.data.element ?? ''} | ${JSON.stringify(e.data.result)?.slice(0, 80)} ${e.data.error?.message ?? ''}`,
-        ]
-      : [],
-  );
 }

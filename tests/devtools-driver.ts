@@ -1,3 +1,5 @@
+import { stackOf } from '../demo/suite/stack.ts';
+import type { FerryTest } from '../demo/suite/tests.ts';
 import { WebDriverError, type Element, type WebDriver } from '../demo/suite/webdriver.ts';
 import type { Client } from './devtools-client.ts';
 
@@ -121,4 +123,26 @@ export async function devtoolsDriver({ send, next }: Client): Promise<WebDriver>
     quit: async () => void (await send('Target.disposeBrowserContext', { browserContextId })),
   };
   return driver as unknown as WebDriver;
+}
+
+const xml = (text: string): string => text.replace(/[<>&"\n]/g, (one) => `&#${one.charCodeAt(0)};`);
+
+/** Plays one test of the ferry suite in a context of its own. @returns its case in the report of the runner */
+export async function playedAsCase(client: Client, test: FerryTest, address: string): Promise<string> {
+  const from = Date.now();
+  let failure: Error | undefined;
+  const driver = await devtoolsDriver(client);
+  const expect = (label: string, actual: unknown, expected: unknown): Promise<void> =>
+    actual === expected
+      ? Promise.resolve()
+      : Promise.reject(new Error(`${label}: expected "${String(expected)}" but got "${String(actual)}"`));
+  try {
+    await test.run({ driver, site: address, expect });
+  } catch (error) {
+    failure = error as Error;
+    await driver.screenshot().catch(() => undefined);
+  }
+  await driver.quit();
+  const about = failure ? `<failure message="${xml(failure.message)}">${xml(stackOf(failure))}</failure>` : '';
+  return `<testcase classname="${test.suite}" name="${test.title}" file="${test.file}" timestamp="${new Date(from).toISOString()}" time="${(Date.now() - from) / 1000}">${about}</testcase>`;
 }

@@ -3,11 +3,14 @@ import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'nod
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { faultyTests } from '../demo/faults.ts';
 import { startFerrySite, type FerrySite } from '../demo/site/site.ts';
+import { ferryTests } from '../demo/suite/tests.ts';
 import { deliver } from '../src/browser/devtools/deliver.ts';
 import { readyIn } from '../src/browser/devtools/spool.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import { openPage, overPipe, overPort, standIn, type Client } from './devtools-client.ts';
+import { playedAsCase } from './devtools-driver.ts';
 import {
   attemptsOfRun,
   commandLabels,
@@ -47,6 +50,27 @@ const told = (run: string, test?: string): Record<string, string> => ({
 const attemptsOf = (run: string): Promise<AttemptView[]> => attemptsOfRun(server.address, (name) => name === run);
 const eventsOf = (id: string): Promise<EvidenceEvent[]> => evidenceOf(server.address, id);
 const labels = commandLabels;
+
+/** A drill of an attempt, twice. */
+async function playedAgain(attemptId: string): Promise<{ done: number; failed: number }> {
+  const made = await json<{ id: string }>('POST', `${server.address}/api/drills`, { attemptId });
+  expect(made.status).toBe(201);
+  const begun = await json<{ id: string }>('POST', `${server.address}/api/series`, {
+    drillId: made.body.id,
+    trials: 2,
+  });
+  return eventually(
+    async () =>
+      (
+        await json<{ state: string; done: number; failed: number }>(
+          'GET',
+          `${server.address}/api/series/${begun.body.id}`,
+        )
+      ).body,
+    ({ state }) => state === 'done',
+    60_000,
+  );
+}
 
 /** What a test of the ferry shop does, as its runner does it. */
 async function pays(client: Client, isolated: boolean, passphrase: string): Promise<{ x: number; y: number }> {
@@ -148,10 +172,7 @@ it('over the port: the line and the profile name our address, and the one contex
   expect(JSON.stringify(events)).not.toContain('4711-crest');
 
   // A drill of it replays.
-  const { status, body } = await json<{ id: string; text: string }>('POST', `${server.address}/api/drills`, {
-    attemptId: attempt!.id,
-  });
-  expect({ status, text: body.text }).toMatchObject({ status: 201, text: expect.stringContaining('open') as string });
+  expect(await playedAgain(attempt!.id)).toMatchObject({ done: 2, failed: 0 });
 });
 
 it('the runner’s report, dropped afterwards, tells which test each was and what became of it', async () => {
@@ -218,6 +239,45 @@ it('the runner’s report, dropped afterwards, tells which test each was and wha
     ]),
   );
   expect((await say(null)).status).toBe(409);
+});
+
+it('a test that fails now and then is given its cause as through the endpoint, and its drill replays', async () => {
+  const { fault, title, cause } = faultyTests.find((one) => one.fault === 'notice-over-button')!;
+  const test = ferryTests.find((one) => one.title === title)!;
+  const client = overPipe(told('causes'));
+  const cases: string[] = [];
+  for (let number = 1; number <= 4; number++) {
+    site.visits.plan(8800 + number, [fault], number % 2);
+    cases.push(await playedAsCase(client, test, site.address));
+  }
+  await client.close();
+  await eventually(
+    async () => {
+      await deliver(join(folder, 'causes'));
+      return attemptsOf('causes');
+    },
+    (list) => list.length === 4,
+  );
+  const form = new FormData();
+  form.append('file', new Blob([`<testsuite name="causes">${cases.join('')}</testsuite>`]), 'causes of it.xml');
+  await fetch(`${server.address}/api/intake`, { method: 'POST', body: form });
+  await eventually(
+    () => attemptsOf('causes'),
+    (list) => list.length === 0,
+  );
+  const attempts = await eventually(
+    () => attemptsOfRun(server.address, (name) => name.startsWith('causes of it')),
+    (list) => list.length === 4,
+  );
+  const views = await Promise.all(attempts.map(({ id }) => ready(server.address, id)));
+  const failed = views.filter(({ outcome }) => outcome === 'failed');
+  expect(failed.length).toBeGreaterThanOrEqual(1);
+  for (const { failure, leading } of failed) {
+    expect(failure!.sentence).toMatch(/^Press on “.+” would have landed on .+, which lay over it$/);
+    expect(leading?.cause).toBe(cause);
+  }
+  const passed = views.find(({ outcome }) => outcome === 'passed')!;
+  expect(await playedAgain(passed.id)).toMatchObject({ done: 2, failed: 0 });
 });
 
 it('without an Iskel the browser runs all the same, and what was recorded is delivered later', async () => {

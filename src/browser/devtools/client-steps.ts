@@ -3,7 +3,7 @@ import { elementKey } from '../recording/commands.ts';
 import { answerOf, bytes, type Answer } from '../recording/wire-answer.ts';
 import { ClientElements } from './client-elements.ts';
 import { InputJoining } from './input-joining.ts';
-import { saidByWebDriver, type Said } from './said-by-webdriver.ts';
+import { handedOut, saidByWebDriver, type Said } from './said-by-webdriver.ts';
 
 type Json = Record<string, unknown>;
 
@@ -126,33 +126,34 @@ export class ClientSteps {
     this.listener.busy(target, false);
     const error = answer?.error as { message?: unknown } | undefined;
     const message = error && String(error.message);
+    const asked = handedOut(said, params, result) ?? said;
     const value =
       message !== undefined
         ? { error: gone.test(message) ? 'stale element reference' : 'unknown error', message }
         : answer
-          ? said.answer(result)
+          ? asked.answer(result)
           : '(a long answer)';
-    if (elements) this.handed(elements, said, params, result, value, until);
-    const { method: verb, path, body } = said;
+    if (elements) this.handed(elements, asked, params, result, value, until);
+    const { method: verb, path, body } = asked;
     const step = { target, method: verb, path, body: bytes(body), answer: answerOf(value), at, until };
     if (method === 'Page.navigate' && !error) this.opening.set(target, { step });
     else this.tell(step);
   }
 
   /**
-   * What a client looks at right before it presses is part of the press: where its element is, and what lies there. Such
-   * looks wait for what comes next.
+   * What a client does with an element right before it presses or types is part of that: it looks where it is and what
+   * lies there, gives it the focus. Such steps wait for what comes next.
    */
   private tell(step: ClientStep): void {
     const looks = this.looks.get(step.target) ?? [];
     const [first] = looks;
-    const element = looked.exec(step.path)?.[1];
-    if (element !== undefined && step.method === 'GET') {
-      if (first && looked.exec(first.path)?.[1] !== element) this.toldLooks(step.target);
+    const element = preparedBy(step);
+    if (element !== undefined) {
+      if (first && preparedBy(first) !== element) this.toldLooks(step.target);
       this.looks.set(step.target, [...(this.looks.get(step.target) ?? []), step]);
       return;
     }
-    if (first && step.path === first.path.replace(/rect$/, 'click')) {
+    if (first && used.exec(step.path)?.[1] === preparedBy(first)) {
       this.looks.delete(step.target);
       return this.listener.step({ ...step, at: first.at });
     }
@@ -306,6 +307,16 @@ const tellsOfElements: ReadonlySet<string> = new Set([
   'DOM.getBoxModel',
 ]);
 const looked = /^\/element\/([^/]+)\/rect$/;
+const used = /^\/element\/([^/]+)\/(?:click|value)$/;
+
+/** The element that a step only prepares: it looks where it is, or gives it the focus. */
+function preparedBy({ path, body }: ClientStep): string | undefined {
+  const element = looked.exec(path)?.[1];
+  if (element !== undefined || path !== '/execute/sync' || !focusing.test(body.toString('latin1'))) return element;
+  const [own, ...more] = (parseJson(body)?.args ?? []) as (Json | null)[];
+  const name = own?.[elementKey];
+  return typeof name === 'string' && more.length === 0 ? name : undefined;
+}
 const focusing = /\.focus\(/;
 /** What a browser says of an object whose page, or whose element, is no longer there. */
 const gone =

@@ -1,3 +1,4 @@
+import { byScript } from '../../core/evidence/locator.ts';
 import { elementKey } from '../recording/commands.ts';
 import type { ClientElements } from './client-elements.ts';
 import { expressionBody, functionBody, lookOf } from './scripts-of-clients.ts';
@@ -124,16 +125,35 @@ function handlesOf({ result }: Json, many: boolean): unknown[] {
   return subtype === 'null' || objectId === undefined ? [] : [objectId];
 }
 
+const looksForElements = /\b(?:querySelector|getElement|elementFromPoint|evaluate)\w*\(/;
+
+/**
+ * A script that handed out an element found it: it is located by that script. One that looks for an element and has none
+ * to give found nothing.
+ * @returns undefined for a script that answers a value
+ */
+export function handedOut({ path, body }: Said, params: Json, answer: Json): Said | undefined {
+  const source = text(body.script);
+  if (path !== '/execute/sync' || params.returnByValue === true || (body.args as unknown[]).length) return undefined;
+  const { subtype, objectId } = (answer.result ?? {}) as Json;
+  const none = subtype === 'null' && looksForElements.test(source);
+  if (!none && (subtype !== 'node' || objectId === undefined)) return undefined;
+  return located(byScript, source, (result) => handlesOf(result, false), false);
+}
+
 function found(selector: string, nodes: (result: Json) => unknown[], many: boolean): Said | undefined {
-  if (!selector) return undefined;
+  return selector ? located('css selector', selector, nodes, many) : undefined;
+}
+
+function located(using: string, value: string, nodes: (result: Json) => unknown[], many: boolean): Said {
   return {
     method: 'POST',
     path: many ? '/elements' : '/element',
-    body: { using: 'css selector', value: selector },
+    body: { using, value },
     answer: (result) => {
       const elements = nodes(result).flatMap((node) => (node ? [{ [elementKey]: `${node as string | number}` }] : []));
       if (many) return elements;
-      return elements[0] ?? failed('no such element', `nothing matches ${selector}`);
+      return elements[0] ?? failed('no such element', `nothing matches ${value}`);
     },
   };
 }

@@ -2,28 +2,35 @@ import { Script } from 'node:vm';
 
 /** Functions that only give back a property of their element: `function () { return this.value }`, `(one) => one.value.trim()`. */
 const reading =
-  /^(?:function \w{0,60} ?\(\s?\) ?\{ ?return this|function \w{0,60} ?\( ?(\w{1,60}) ?\) ?\{ ?return \1|\(? ?(\w{1,60}) ?\)? ?=> ?\2)\.(\w{1,60})(?:\.trim\(\))? ?;? ?\}?$/;
+  /^(?:function(?: \w{1,60})?\(\)\{return this|function(?: \w{1,60})?\((\w{1,60})\)\{return \1|\(?(\w{1,60})\)?=>\2)\.(\w{1,60})(?:\.trim\(\))?;?\}?$/;
 const texts: ReadonlySet<string> = new Set(['innerText', 'textContent', 'outerText']);
 /** What a script asks where its element is, or what lies there. */
 const measures = /\b(?:getBoundingClientRect|getClientRects|elementFromPoint|elementsFromPoint|IntersectionObserver)\b/;
-const visible = /^(?:function \w{0,60} ?\(\s?\) ?\{ ?return this|\(? ?(\w{1,60}) ?\)? ?=> ?\1)\.checkVisibility\(/;
+const visible = /^(?:function(?: \w{1,60})?\(\)\{return this|\(?(\w{1,60})\)?=>\1)\.checkVisibility\(/;
 
 /**
  * What a function of a client reads of its one element, as the path of the command that reads the same.
  * @returns undefined for a function that does something of its own
  */
 export function lookOf(source: string): string | undefined {
-  const line = source.replace(/\s+/g, ' ').trim();
-  const property = line.length <= 300 ? reading.exec(line)?.[3] : undefined;
+  // A longer one does more than to read.
+  const line =
+    source.length <= 300
+      ? source
+          .replace(/\s+/g, ' ')
+          .replace(/ ?([^\w ]) ?/g, '$1')
+          .trim()
+      : '';
+  const property = line ? reading.exec(line)?.[3] : undefined;
   if (property !== undefined) return texts.has(property) ? 'text' : `property/${property}`;
   if (visible.test(line)) return 'displayed';
   return measures.test(source) ? 'rect' : undefined;
 }
 
-/** Whether it is one expression: it is compiled, and never run. */
+/** Whether it is one expression: it is compiled, and never run. Between two kinds of brackets, so that it closes neither. */
 function isExpression(source: string): boolean {
   try {
-    new Script(`(async () => (${source}\n))`);
+    for (const [open, close] of ['()', '[]']) new Script(`(async () => ${open!}${source}\n${close!})`);
     return true;
   } catch {
     return false;

@@ -1,4 +1,5 @@
 import type { Argument, DrillLocator, Place, Subject, Target, Value } from '../../core/drill/drill.ts';
+import { byScript } from '../../core/evidence/locator.ts';
 import { wireLocator } from '../../core/drill/page-locators.ts';
 import { amountOf, resolved } from '../../core/drill/values.ts';
 import { elementKey } from '../recording/commands.ts';
@@ -29,6 +30,7 @@ export class DrillPage {
   }
 
   async find(locator: DrillLocator): Promise<Reference> {
+    if (locator.by === byScript) return this.handedOut(locator);
     const root = locator.within ? `/element/${(await this.element(locator.within))[elementKey]}` : '';
     const asked = this.asked(locator);
     if (!locator.match || locator.match === 1) return this.wire.send<Reference>('POST', `${root}/element`, asked);
@@ -39,6 +41,13 @@ export class DrillPage {
         'no such element',
         `${locator.by} ${JSON.stringify(asked.value)} has ${all.length} matches, not ${locator.match}`,
       );
+    return found;
+  }
+
+  private async handedOut({ value, match = 1 }: DrillLocator): Promise<Reference> {
+    const script = this.text(value);
+    const found = referencesIn(await this.script(script))[match - 1];
+    if (!found) throw new WireFault('no such element', `the script handed out no element: ${script}`);
     return found;
   }
 
@@ -55,6 +64,7 @@ export class DrillPage {
   async count(target: Target): Promise<number> {
     if ('name' in target) return 1;
     const { locator } = target;
+    if (locator.by === byScript) return referencesIn(await this.script(this.text(locator.value))).length;
     const root = locator.within ? `/element/${(await this.element(locator.within))[elementKey]}` : '';
     return (await this.findAll(root, this.asked(locator))).length;
   }
@@ -174,3 +184,9 @@ export class DrillPage {
     throw new WireFault('no such window', `no window is at an address with “${part}”`);
   }
 }
+
+/** The elements in what a script answered: one, or a list of them. */
+const referencesIn = (answer: unknown): Reference[] =>
+  (Array.isArray(answer) ? (answer as unknown[]) : [answer]).filter(
+    (one): one is Reference => typeof (one as Reference | null)?.[elementKey] === 'string',
+  );

@@ -15,9 +15,9 @@ const mostText = 200_000;
 
 const locators = (text: string): string[] => [
   ...new Set(
-    [...text.matchAll(/\b(css|xpath|link|partial link|tag|role|label|shown|test id) ("(?:[^"\\\n]|\\.)*")/g)].map(
-      ([, by, value]) => `${by} ${value}`,
-    ),
+    [
+      ...text.matchAll(/\b(css|xpath|link|partial link|tag|role|label|shown|test id|by script) ("(?:[^"\\\n]|\\.)*")/g),
+    ].map(([, by, value]) => `${by} ${value}`),
   ),
 ];
 const namesOf = (text: string, word: string): string[] => [

@@ -3,6 +3,8 @@
  * remark. The grammar is in docs/drill.md.
  */
 
+import { byScript } from '../evidence/locator.ts';
+
 /** What an earlier line remembered, or a part of it. */
 export interface Remembered {
   name: string;
@@ -17,7 +19,7 @@ export type Value = string | { parts: (string | Remembered)[] };
 export type Amount = number | { of: Remembered; plus: number };
 
 export interface DrillLocator {
-  /** Short strategy name: css, xpath, link, partial link, tag, role, label, shown, test id. */
+  /** Short strategy name: css, xpath, link, partial link, tag, role, label, shown, test id, by script. */
   by: string;
   value: Value;
   /** Of a role: the name a person would call the element by. */
@@ -168,8 +170,8 @@ export const elementSubjects: readonly Subject['what'][] = [
 ];
 /** Strategies of the protocol. */
 export const wireStrategies = ['css', 'xpath', 'link', 'partial link', 'tag'] as const;
-/** All there are: those that say what a person sees are looked up by an XPath. */
-export const strategies = [...wireStrategies, 'role', 'label', 'shown', 'test id'] as const;
+/** All there are: those that say what a person sees are looked up by an XPath, the last one is what a script hands out. */
+export const strategies = [...wireStrategies, 'role', 'label', 'shown', 'test id', byScript] as const;
 
 /** Statements that do something to the page or go elsewhere. */
 export const acts: ReadonlySet<Statement['do']> = new Set([

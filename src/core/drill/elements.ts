@@ -1,6 +1,6 @@
 import { endOf, type KnownElement, type Locator, type StepEvent } from '../evidence/event.ts';
 import { nameAt } from '../evidence/lifelines.ts';
-import { locatorKey, strategyName } from '../evidence/locator.ts';
+import { byScript, locatorKey, strategyName, wordsOfScript } from '../evidence/locator.ts';
 import { maskMark } from '../evidence/masking.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import {
@@ -26,10 +26,10 @@ const readable: Record<string, Subject['what']> = {
   address: 'address',
 };
 
-/** A locator of the protocol as a drill writes it; nothing where its strategy is none of the protocol's. */
+/** A locator of the protocol, or of a script, as a drill writes it; nothing where its strategy is neither. */
 export function drillLocator(locator: Locator): DrillLocator | undefined {
   const by = strategyName(locator.using);
-  if (!(wireStrategies as readonly string[]).includes(by)) return undefined;
+  if (by !== byScript && !(wireStrategies as readonly string[]).includes(by)) return undefined;
   const within = locator.within && drillLocator(locator.within);
   if (locator.within && !within) return undefined;
   return {
@@ -129,8 +129,10 @@ export class Elements {
 
   private nameFor(step: StepEvent): string {
     const line = step.data.locator && this.evidence.lifelines.get(locatorKey(step.data.locator));
-    const words = (line && nameAt(line, endOf(step))) || step.data.locator?.value || 'element';
-    const base = slug(words) || slug(step.data.locator?.value ?? '') || 'element';
+    const { using, value = '' } = step.data.locator ?? {};
+    const own = using === byScript ? wordsOfScript(value) : value;
+    const words = (line && nameAt(line, endOf(step))) || own || 'element';
+    const base = slug(words) || slug(own) || 'element';
     return this.free(base);
   }
 

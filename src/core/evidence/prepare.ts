@@ -16,7 +16,7 @@ import { endOf, eventsOf } from './event.ts';
 import { aftermathOf } from './aftermath.ts';
 import { quote, shorten, stepLabel } from './labels.ts';
 import { lifelinesOf, nameAt, type Lifeline } from './lifelines.ts';
-import { locatorKey } from './locator.ts';
+import { byScript, locatorKey } from './locator.ts';
 import { asMeant } from './meant-press.ts';
 import { inferWaits } from './waits.ts';
 
@@ -103,13 +103,15 @@ function actsNamed(steps: StepEvent[], page: readonly PageEvent[]): StepEvent[] 
   if (presses.length === 0 && focuses.length === 0) return steps;
   return steps.map((step) => {
     const { command, label } = step.data;
-    if (command !== 'perform actions') return step;
+    const byPlace = command === 'perform actions';
+    if (!byPlace && !(step.data.locator?.using === byScript && step.data.action === 'press')) return step;
     const end = endOf(step) + toldWithinMs;
-    const at = pressedAtPoint.test(label)
-      ? presses.find((one) => one.at >= step.at - toldWithinMs && one.at <= end)
-      : typedSomewhere.test(label)
-        ? focuses.findLast((one) => one.at <= end)
-        : undefined;
+    const at =
+      !byPlace || pressedAtPoint.test(label)
+        ? presses.find((one) => one.at >= step.at - toldWithinMs && one.at <= end)
+        : typedSomewhere.test(label)
+          ? focuses.findLast((one) => one.at <= end)
+          : undefined;
     const name = /“(.{1,60})”$/.exec(at?.data.label ?? '')?.[1] ?? at?.data.label;
     if (!at || !name) return step;
     const said = `${at.kind === 'press' ? 'Press on' : 'Type in'} ${quote(shorten(name, 40))}`;
