@@ -50,11 +50,14 @@ function near(low: number, high: number, unit: string): boolean {
 export const roundedDose = (dose: number, unit: string): number =>
   unit === 'ms' ? Math.round(dose) : Math.round(dose * 100) / 100;
 
+/** So far beyond the edge, as a share of it, what else a machine does no longer decides. */
+const clearOfEdge = 0.3;
+
 /** A dose that is surely beyond the edge without being far from it. */
 export function beyond(provoking: Stressor, { low, high }: DoseSearch): Stressor {
   const unit = kindsOfStressor[provoking.kind].dose!.unit;
   const from = doseOf(provoking)!;
-  const step = Math.max(Math.abs(high - low), Math.abs(high) * 0.15);
+  const step = Math.max(Math.abs(high - low), Math.abs(high) * clearOfEdge);
   const further = high > low ? Math.min(from, high + step) : Math.max(from, high - step);
   return atDose(provoking, roundedDose(further, unit));
 }
