@@ -145,7 +145,7 @@ describe('a session over its socket alone', () => {
       'open',
       'find',
       'find',
-      'script',
+      'read',
       'find',
       'keys',
       'picture',

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { ClientElements } from './client-elements.ts';
 import { ClientSteps } from './client-steps.ts';
-import { expressionBody, functionBody, lookOf } from './scripts-of-clients.ts';
+import { expressionBody, functionBody, lookOf } from '../recording/scripts-of-clients.ts';
 
 type Json = Record<string, unknown>;
 interface Said {

@@ -1,7 +1,7 @@
 import { byScript } from '../../core/evidence/locator.ts';
 import { elementKey } from '../recording/commands.ts';
 import type { ClientElements } from './client-elements.ts';
-import { expressionBody, functionBody, lookOf } from './scripts-of-clients.ts';
+import { expressionBody, functionBody, lookOf } from '../recording/scripts-of-clients.ts';
 
 type Json = Record<string, unknown>;
 

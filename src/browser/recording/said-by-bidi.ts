@@ -1,4 +1,5 @@
 import { elementKey } from './commands.ts';
+import { expressionBody, functionBody, lookOf } from './scripts-of-clients.ts';
 
 type Json = Record<string, unknown>;
 
@@ -15,6 +16,7 @@ export interface SaidByBidi {
 
 /** A source longer than this is a tool of the client's own, put into the page; not a step of the test. */
 const longestScript = 20_000;
+const longestRead = 2000;
 const deepestValue = 6;
 
 const text = (value: unknown): string => (typeof value === 'string' ? value : '');
@@ -72,14 +74,9 @@ export function saidByBidi(method: string, params: Json): SaidByBidi | undefined
       return said('POST', `/element/${elementOf(params.element) ?? 'files'}/value`, { text: files.join('\n') });
     }
     case 'script.evaluate':
-      return script(params, text(params.expression), [], said);
+      return script(params, text(params.expression), expressionBody, [], said);
     case 'script.callFunction':
-      return script(
-        params,
-        text(params.functionDeclaration),
-        Array.isArray(params.arguments) ? params.arguments.map((one) => plainValue(one)) : [],
-        said,
-      );
+      return called(params, text(params.functionDeclaration), said);
     case 'storage.setCookie':
       return said('POST', '/cookie', { cookie: { name: isObject(params.cookie) ? text(params.cookie.name) : '' } });
     case 'storage.deleteCookies':
@@ -127,10 +124,30 @@ const xpathText = (value: string): string =>
           .map((part) => `"${part}"`)
           .join(`, '"', `)})`;
 
-function script(params: Json, source: string, args: unknown[], said: Saying): SaidByBidi | undefined {
+/** A function that is called: on an element, or with values and elements. One that only reads an element is that read. */
+function called(params: Json, source: string, said: Saying): SaidByBidi | undefined {
+  const given = Array.isArray(params.arguments) ? (params.arguments as unknown[]) : [];
+  const own = elementOf(params.this);
+  const only = own ?? (given.length === 1 ? elementOf(given[0]) : undefined);
+  const look = only !== undefined && given.length <= (own === undefined ? 1 : 0) ? lookOf(source) : undefined;
+  const args = given.map((one) => plainValue(one));
+  const all = own === undefined ? args : [{ [elementKey]: own }, ...args];
+  const made = script(params, source, (text) => functionBody(text, own !== undefined), all, said);
+  return made && look !== undefined ? { ...made, method: 'GET', path: `/element/${only!}/${look}`, body: {} } : made;
+}
+
+function script(
+  params: Json,
+  source: string,
+  bodyOf: (source: string) => string,
+  args: unknown[],
+  said: Saying,
+): SaidByBidi | undefined {
   if (!source || source.length > longestScript) return undefined;
   const target = isObject(params.target) ? params.target : {};
-  const made = said('POST', '/execute/sync', { script: source, args }, (result) => {
+  // A longer one is no line of a test, and would take its time to be read.
+  const body = source.length <= longestRead ? bodyOf(source) : source;
+  const made = said('POST', '/execute/sync', { script: body, args }, (result) => {
     if (result.type !== 'exception') return plainValue(result.result);
     const thrown = isObject(result.exceptionDetails) ? result.exceptionDetails : {};
     return { error: 'javascript error', message: text(thrown.text) };

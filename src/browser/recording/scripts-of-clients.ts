@@ -29,6 +29,18 @@ export function lookOf(source: string): string | undefined {
 
 /** Whether it is one expression: it is compiled, and never run. Between two kinds of brackets, so that it closes neither. */
 function isExpression(source: string): boolean {
+  let is = known.get(source);
+  if (is !== undefined) return is;
+  is = compiles(source);
+  if (known.size >= mostKnown) known.clear();
+  known.set(source, is);
+  return is;
+}
+/** The same is asked again and again: by waits, and by every test of a suite. */
+const known = new Map<string, boolean>();
+const mostKnown = 300;
+
+function compiles(source: string): boolean {
   try {
     for (const [open, close] of ['()', '[]']) new Script(`(async () => ${open!}${source}\n${close!})`);
     return true;
