@@ -1,4 +1,4 @@
-import { arrivedAt, unanswered, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
+import { arrivedAt, endOf, unanswered, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
 import { pathOf, shorten, targetName } from '../evidence/labels.ts';
 import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
 import { requestKey } from '../contrast/sketch.ts';
@@ -13,6 +13,9 @@ const renderWithinMs = 150;
 const clocksApartMs = 15;
 /** A page that throws the answer away because the choice was made never renders it; the request then still tells. */
 const startedBefore = 3000;
+/** Pages wait so long at most before they ask for what was typed, ms. */
+const soonMs = 400;
+const leastTyped = 2;
 
 /**
  * The test pressed or typed into something while a request was under way that the page had made to
@@ -72,6 +75,7 @@ function unansweredClue(evidence: Scene, step: StepEvent, line: Lifeline): Omit<
   const request =
     before && underWayAt(evidence, step).find((r) => r.data.failed === unanswered && r.data.own && r.at >= before.at);
   if (!request) return [];
+  const early = Math.round(request.at - step.at);
   const path = shorten(pathOf(request.data.url), 32);
   const { strength, words } = weighed(evidence, 1, (ordinary, id) =>
     ordinary.askedAgain(requestKey(request), pulse, id),
@@ -81,22 +85,33 @@ function unansweredClue(evidence: Scene, step: StepEvent, line: Lifeline): Omit<
     {
       at: step.at,
       until: arrivedAt(request),
-      summary: `${targetName(step.data, nameAt(line, step.at))} was used while ${path}, asked for by the step before, was still under way${words}`,
+      summary: `${targetName(step.data, nameAt(line, step.at))} was used ${early > 0 ? `${early} ms before the page asked for ${path}, for what was typed right before` : `while ${path}, asked for by the step before, was still under way`}${words}`,
       strength: (asked.length === 0 ? 0.8 : 0.6) * strength,
       evidence: [step.id, request.id, before.id],
     },
   ];
 }
 
+/** Requests that were under way, and those that the page was about to make: it waits for a moment until nothing more is typed. */
 function underWayAt(evidence: Scene, step: StepEvent): NetworkEvent[] {
+  const typed = evidence.steps.findLast((one) => one.at < step.at && one.data.action === 'type');
+  const asks = (r: NetworkEvent): boolean =>
+    typed !== undefined && r.at <= step.at + soonMs && step.at - endOf(typed) < startedBefore && carries(r, typed);
   return evidence.network.filter(
     (r) =>
       r.data.type !== 'document' &&
       !isOrnament(r.data.type) &&
-      r.at < step.at &&
+      (r.at < step.at || asks(r)) &&
       arrivedAt(r) > step.at &&
       step.at - r.at < startedBefore,
   );
+}
+
+/** A request whose query holds what was typed was made for that, and not for what was done next. */
+function carries({ data }: NetworkEvent, { data: { input = '' } }: StepEvent): boolean {
+  const query = data.url.split('?')[1];
+  if (query === undefined || input.length < leastTyped) return false;
+  return [...new URLSearchParams(query).values()].includes(input);
 }
 
 /** It went with the view that the step itself left: that is what was wanted, whatever else came then. */

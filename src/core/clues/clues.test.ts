@@ -112,6 +112,19 @@ describe('acted before arrival', () => {
     expect(found.summary).toContain('still under way');
   });
 
+  it('knows by what was typed that the page was about to ask', () => {
+    const late = (query: string): EvidenceEvent[] =>
+      events(false).map((event) =>
+        event.lane === 'network'
+          ? exchange(235, 500, { ...event.data, url: `http://ferry.test/api/ports?q=${query}` })
+          : event,
+      );
+    expect(clue(late('Kuzu'), 'acted-before-arrival', message)!.summary).toBe(
+      '“Lodos Harbour” was used 35 ms before the page asked for /api/ports?q=Kuzu, for what was typed right before',
+    );
+    expect(codes(late('Harbour'), 'failed', message)).not.toContain('acted-before-arrival');
+  });
+
   it('sees that the expected value stood there later', () => {
     expect(clue(events(), 'wrong-choice-kept', message)!.summary).toBe(
       '“Lodos Harbour” was pressed; “Kuzu Island” stood there 474 ms later',
