@@ -138,6 +138,30 @@ describe('an element that a client holds', () => {
       expect(step).toMatchObject({ path: '/element', body: { using: 'by script', value: `return ${expression}` } });
   });
 
+  it('that is looked up and read in one is found and read; where it was measured so, a press is on it', () => {
+    const read = (value: unknown): [Json, Json] => [
+      { method: 'Runtime.evaluate', params: { expression: `document.querySelector('.fare').textContent` } },
+      value === undefined
+        ? { exceptionDetails: { text: 'Uncaught' }, result: {} }
+        : { result: { type: 'string', value } },
+    ];
+    const [none, found, text] = told(read(undefined), read('412'));
+    expect([none, found, text].map((one) => [one!.path, one!.body.value])).toEqual([
+      ['/element', '.fare'],
+      ['/element', '.fare'],
+      [expect.stringMatching(/^\/element\/q\w+\/text$/), undefined],
+    ]);
+    const expression = `(() => { const r = document.querySelector("#pay").getBoundingClientRect(); return { x: r.x, y: r.y }; })()`;
+    const pressed = told(
+      [{ method: 'Runtime.evaluate', params: { expression } }, { result: { type: 'object', value: { x: 30, y: 9 } } }],
+      ...mouse(30, 9),
+    );
+    expect(pressed.map(({ path, body }) => [path.split('/').at(-1), body.value])).toEqual([
+      ['element', '#pay'],
+      ['click', undefined],
+    ]);
+  });
+
   it('that is gone with its page is a stale one', () => {
     const steps: Json[] = [];
     const client = new ClientSteps(

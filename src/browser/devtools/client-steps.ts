@@ -138,6 +138,12 @@ export class ClientSteps {
     const step = { target, method: verb, path, body: bytes(body), answer: answerOf(value), at, until };
     if (method === 'Page.navigate' && !error) this.opening.set(target, { step });
     else this.tell(step);
+    const found = (value as Json | null)?.[elementKey];
+    if (!asked.then || !elements || typeof found !== 'string') return;
+    const read = asked.then.answer(result);
+    elements.looks(found, read, until);
+    const { method: get, path: look, body: none } = asked.then;
+    this.tell({ target, method: get, path: look, body: bytes(none), answer: answerOf(read), at: until, until });
   }
 
   /**

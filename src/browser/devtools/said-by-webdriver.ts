@@ -1,7 +1,8 @@
+import { createHash } from 'node:crypto';
 import { byScript } from '../../core/evidence/locator.ts';
 import { elementKey } from '../recording/commands.ts';
 import type { ClientElements } from './client-elements.ts';
-import { expressionBody, functionBody, lookOf } from '../recording/scripts-of-clients.ts';
+import { expressionBody, functionBody, inlineLookOf, lookOf } from '../recording/scripts-of-clients.ts';
 
 type Json = Record<string, unknown>;
 
@@ -12,6 +13,8 @@ export interface Said {
   body: Json;
   /** What the browser's answer is there. */
   answer: (result: Json) => unknown;
+  /** What is done with what was found, by the same command. */
+  then?: Said;
 }
 
 /** A source longer than this is a tool of the client's own, put into the page; not a step of the test. */
@@ -85,7 +88,20 @@ function evaluated(expression: string): Said | undefined {
     const many = Boolean(asked[1]);
     return found(unescaped(asked[3]!), (result) => handlesOf(result, many), many);
   }
+  const look = inlineLookOf(expression);
+  if (look) return lookedUp(look);
   return script(expressionBody(expression), []);
+}
+
+/** An element that is looked up and read in one: it is found, then read. */
+function lookedUp({ selector, look }: { selector: string; look: string }): Said {
+  const name = `q${createHash('sha256').update(selector).digest('hex').slice(0, 12)}`;
+  const none = ({ exceptionDetails, result }: Json): boolean =>
+    exceptionDetails !== undefined || (result as Json | undefined)?.type === 'undefined';
+  return {
+    ...located('css selector', selector, (result) => (none(result) ? [] : [name]), false),
+    then: { ...script('', []), method: 'GET', path: `/element/${name}/${look}`, body: {} },
+  };
 }
 
 function called(source: string, params: Json, elements?: Pick<ClientElements, 'of'>): Said | undefined {

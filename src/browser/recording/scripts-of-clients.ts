@@ -6,6 +6,8 @@ const reading =
 const texts: ReadonlySet<string> = new Set(['innerText', 'textContent', 'outerText']);
 /** What a script asks where its element is, or what lies there. */
 const measures = /\b(?:getBoundingClientRect|getClientRects|elementFromPoint|elementsFromPoint|IntersectionObserver)\b/;
+/** What does something to the page, whatever it measures besides. */
+const acts = /\.(?:click|dispatchEvent|submit|setAttribute|remove|append|focus)\(|\.(?:value|checked|selected)\s*=[^=]/;
 const visible = /^(?:function(?: \w{1,60})?\(\)\{return this|\(?(\w{1,60})\)?=>\1)\.checkVisibility\(/;
 
 /**
@@ -24,7 +26,32 @@ export function lookOf(source: string): string | undefined {
   const property = line ? reading.exec(line)?.[3] : undefined;
   if (property !== undefined) return texts.has(property) ? 'text' : `property/${property}`;
   if (visible.test(line)) return 'displayed';
-  return measures.test(source) ? 'rect' : undefined;
+  return measures.test(source) && !acts.test(source) ? 'rect' : undefined;
+}
+
+/** One element by its selector, and what is read of it, in one expression: `document.querySelector('.fare').textContent`. */
+const inline =
+  /^(?:window\.)?document\.querySelector\((["'`])((?:\\.|(?!\1)[^\\]){1,400})\1\)(?:\?\.|\.)(\w{1,60})(?:\??\.trim\(\))?$/;
+const selectorIn = /\bdocument\.querySelector\((["'`])((?:\\.|(?!\1)[^\\]){1,400})\1\)/g;
+const unescaped = (written: string): string => written.replace(/\\(.)/g, '$1');
+
+/**
+ * The one element that an expression looks up by itself, and what it reads of it, as the path of the command that reads
+ * the same; where it measures the element, that.
+ * @returns undefined for one that does more, or speaks of several elements
+ */
+export function inlineLookOf(source: string): { selector: string; look: string } | undefined {
+  const line = source.trim().replace(/;$/, '');
+  const read = line.length <= 600 ? inline.exec(line) : null;
+  if (read) {
+    const [, , selector, property] = read;
+    return { selector: unescaped(selector!), look: texts.has(property!) ? 'text' : `property/${property!}` };
+  }
+  if (!measures.test(source) || acts.test(source)) return undefined;
+  const all = [...source.matchAll(selectorIn)];
+  const selectors = new Set(all.map((one) => one[2]!));
+  const asked = source.match(/\b(?:querySelector|getElement|evaluate)\w*\(/g)?.length;
+  return selectors.size === 1 && asked === all.length ? { selector: unescaped(all[0]![2]!), look: 'rect' } : undefined;
 }
 
 /** Whether it is one expression: it is compiled, and never run. Between two kinds of brackets, so that it closes neither. */
