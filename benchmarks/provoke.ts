@@ -1,6 +1,7 @@
 // Whether a search brings on demand what fails now and then: each drill is made from a recorded failure of a site that
 // others wrote, the site draws its own fate for every visit, and the search is asked for what provokes the failure.
-// Run: npm run bench:provoke -- --sites FOLDER [--into .iskel/sites] [--seed 1000] [--only SITE,SITE] [--case ID] [--rate 0.03] [--mend] [--verbose]
+// Run: npm run bench:provoke -- --sites FOLDER [--into .iskel/sites] [--seed 1000] [--only SITE,SITE] [--case ID] [--rate 0.03] [--forbid KIND,KIND] [--mend] [--verbose]
+// With --forbid the search may not use what could bring it: then nothing may be found.
 // With --mend the remedies of what was brought are proven as well, at most three of each, until one mends.
 import { parseArgs } from 'node:util';
 import type { Remedy } from '../src/core/remedies/remedy.ts';
@@ -26,6 +27,7 @@ const { values } = parseArgs({
     rate: { type: 'string', default: '0.03' },
     trials: { type: 'string', default: '80' },
     minutes: { type: 'string', default: '5' },
+    forbid: { type: 'string' },
     mend: { type: 'boolean', default: false },
     verbose: { type: 'boolean', default: false },
   },
@@ -142,7 +144,11 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
         return site.setVisit({ ...noise(draw), ...one.visit(draw) });
       };
       const from = performance.now();
-      const search = { budget: { trials: Number(values.trials), minutes: Number(values.minutes) } };
+      const forbid = values.forbid?.split(',');
+      const search = {
+        budget: { trials: Number(values.trials), minutes: Number(values.minutes) },
+        ...(forbid ? { forbid } : {}),
+      };
       const begun = await json<{ id: string }>('POST', `${api}/series`, { drillId: drill.id, search });
       const view = await ended(begun.body.id);
       const seconds = Math.round((performance.now() - from) / 1000);
@@ -151,15 +157,16 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
       let right = false;
       if (finding) {
         const played = await playedWith(drill.id, finding.stressors, again);
-        right = played.failed >= played.done * 0.9;
+        right = !forbid && played.failed >= played.done * 0.9;
         brings = `${played.failed} of ${played.done} again`;
       }
+      if (forbid) right = !finding;
       told.push({ right, trials: view.done, seconds });
       console.log(
         `  ${right ? '✓' : '✗'} ${name} ${one.id.padEnd(26)} ${one.cause.padEnd(17)} ${view.done} trials, ${seconds} s: ${finding ? `${finding.words} ${brings}` : `nothing (${view.search?.ended ?? view.problem})`}`,
       );
-      if (right) await tryDose(drill.id, finding!);
-      if (right && values.mend) await mend(drill.attempt, drill.id, finding!.stressors);
+      if (right && finding) await tryDose(drill.id, finding);
+      if (right && finding && values.mend) await mend(drill.attempt, drill.id, finding.stressors);
       if (values.verbose || !right)
         for (const arm of view.search?.arms ?? [])
           console.log(
@@ -172,7 +179,7 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
   }
 }
 console.log(
-  `${told.filter(({ right }) => right).length} of ${told.length} brought on demand; median ${median(told.map(({ trials }) => trials))} trials, ${median(told.map(({ seconds }) => seconds))} s`,
+  `${told.filter(({ right }) => right).length} of ${told.length} ${values.forbid ? 'rightly told that nothing brings them' : 'brought on demand'}; median ${median(told.map(({ trials }) => trials))} trials, ${median(told.map(({ seconds }) => seconds))} s`,
 );
 console.log(`${doses.filter(Boolean).length} of ${doses.length} doses within a quarter of the true one`);
 if (values.mend && mended.length)
