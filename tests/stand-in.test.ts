@@ -245,6 +245,49 @@ it('the runner’s report, dropped afterwards, tells which test each was and wha
   expect((await say(null)).status).toBe(409);
 });
 
+it('a reporter that streams its tests has what the browser recorded of each, and gives back what is of another', async () => {
+  const client = overPipe(told('streamed'));
+  const ids: string[] = [];
+  for (const title of ['pays by card', 'pays once more']) {
+    const startedAt = Date.now();
+    await pays(client, true, 'wave-4711-crest');
+    const test = { suite: 'checkout', title };
+    const { body } = await json<{ id: string }>('POST', `${server.address}/api/attempts`, {
+      run: 'a streaming runner',
+      test,
+      startedAt,
+    });
+    ids.push(body.id);
+    await json('POST', `${server.address}/api/attempts/${body.id}/outcome`, {
+      status: 'passed',
+      durationMs: Date.now() - startedAt,
+    });
+  }
+  await client.close();
+  interface Told {
+    labels: { told?: { recording?: string; why: string } };
+  }
+  const views = await eventually(
+    async () => {
+      await deliver(join(folder, 'streamed'));
+      return Promise.all(
+        ids.map(async (id) => (await json<AttemptView & Told>('GET', `${server.address}/api/attempts/${id}`)).body),
+      );
+    },
+    (list) => list.every(({ labels: { told: by }, state }) => by !== undefined && state === 'ready'),
+    40_000,
+  );
+  const recordings = views.map((one) => one.labels.told!.recording);
+  expect(new Set(recordings).size).toBe(2);
+  for (const id of ids) expect(labels(await eventsOf(id)).filter((one) => one.startsWith('Press on'))).toHaveLength(3);
+  expect(await attemptsOf('streamed')).toHaveLength(2);
+
+  const given = await json('POST', `${server.address}/api/attempts/${ids[0]!}/told`, { attemptId: null });
+  expect(given).toMatchObject({ status: 200, body: { other: recordings[0] } });
+  await ready(server.address, ids[0]!);
+  expect((await eventsOf(ids[0]!)).filter(({ lane }) => lane === 'element')).toEqual([]);
+});
+
 it('a test that fails now and then is given its cause as through the endpoint, and its drill replays', async () => {
   const { fault, title, cause } = faultyTests.find((one) => one.fault === 'notice-over-button')!;
   const test = ferryTests.find((one) => one.title === title)!;

@@ -26,7 +26,7 @@ export interface AttemptLabels {
   /** Set when its client declared secrets; without them nothing more of it is taken. */
   secrets?: boolean;
   /** Set when a report told later what became of it: which, why it is thought to be the same, what the attempt was called before. */
-  told?: { by: string; why: string; was: { suite: string; title: string } };
+  told?: { by: string; why: string; was: { suite: string; title: string }; recording?: string };
   /** What the source said of itself and was not read otherwise. */
   properties?: Record<string, string>;
 }

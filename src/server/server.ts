@@ -25,6 +25,7 @@ import { IntakeJobs } from './jobs/intakes.ts';
 import { RecordingSink } from './ingest/recorded.ts';
 import { Spooled } from './ingest/spooled.ts';
 import { Streamed } from './ingest/streamed.ts';
+import { ToldByReporters } from './ingest/told-by-reporters.ts';
 import { SeriesJobs } from './jobs/series.ts';
 import type { Settings } from './settings.ts';
 import { Store } from './store/store.ts';
@@ -82,6 +83,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   });
   const endpoint = new RecordingEndpoint({ places, sink, anyLaunch: settings.anyLaunch, idleMs: settings.idleMs });
   const streamed = new Streamed(store, sink, changes, desk);
+  const toldByReporters = new ToldByReporters(store, changes, (id) => analysis.settle(id));
   const services: Services = {
     version,
     places,
@@ -97,6 +99,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
     intakes,
     deliveries,
     streamed,
+    toldByReporters,
     sink,
     log,
     faults,
@@ -127,6 +130,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
       await places.close();
       await owner.close();
       streamed.close();
+      toldByReporters.close();
       await deliveries.close();
       await intakes.close();
       await analysis.close();

@@ -9,6 +9,9 @@ export type ReportedOutcome = (typeof reportable)[number];
 
 export type AttemptState = 'recording' | 'settling' | 'ready';
 
+/** The browser of an attempt of which nobody said in which it ran. */
+export const untoldBrowser = 'browser not told';
+
 export interface Environment {
   browser: string;
   version: string;

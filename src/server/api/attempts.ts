@@ -34,7 +34,7 @@ const toldShape = Joi.object<{ attemptId: string | null }>({
 });
 
 /** One attempt: what it is, its evidence, its clues and suspects. */
-export function attemptRoutes({ store, sink, desk, version, analysis }: Services): Hono {
+export function attemptRoutes({ store, sink, desk, version, analysis, toldByReporters }: Services): Hono {
   const app = new Hono();
 
   app.get('/attempts/:id', (c) => {
@@ -131,8 +131,10 @@ export function attemptRoutes({ store, sink, desk, version, analysis }: Services
       stack: masker.cut(told.stack, 200_000),
     });
     // A streamed attempt has no session that ends; its outcome ends it.
-    if (attempt.source === 'streamed' && attempt.state === 'recording')
+    if (attempt.source === 'streamed' && attempt.state === 'recording') {
       sink.end(id, told.durationMs ?? store.events.lastTime(id));
+      toldByReporters.ended(id);
+    }
     return c.json({ id, outcome: told.status });
   });
 
@@ -146,6 +148,12 @@ export function attemptRoutes({ store, sink, desk, version, analysis }: Services
     const id = c.req.param('id');
     const attempt = found(store.attempts.get(id), 'attempt', id);
     const { attemptId } = await bodyAs(c, toldShape);
+    const { recording } = attempt.labels.told ?? {};
+    if (attempt.source === 'streamed' && recording !== undefined && attemptId === null) {
+      store.together(() => store.told.giveBack(attempt));
+      for (const one of [id, recording]) analysis.settle(one);
+      return c.json({ id, other: recording });
+    }
     if (attempt.source !== 'recorded' || attempt.state === 'recording')
       throw new Problem(
         409,

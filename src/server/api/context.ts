@@ -11,6 +11,7 @@ import type { MendingJobs } from '../jobs/mendings.ts';
 import type { IntakeJobs } from '../jobs/intakes.ts';
 import type { SeriesJobs } from '../jobs/series.ts';
 import type { Streamed } from '../ingest/streamed.ts';
+import type { ToldByReporters } from '../ingest/told-by-reporters.ts';
 import type { RecordingSink } from '../ingest/recorded.ts';
 import type { Store } from '../store/store.ts';
 
@@ -31,6 +32,7 @@ export interface Services {
   intakes: IntakeJobs;
   deliveries: DeliveryJobs;
   streamed: Streamed;
+  toldByReporters: ToldByReporters;
   sink: RecordingSink;
   log: Logger;
   /** How often something failed that nobody had caught. */

@@ -1,5 +1,6 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
+import { untoldBrowser } from '../../core/evidence/attempt.ts';
 import { timeOf } from '../../core/formats/times.ts';
 import type { StreamedAttempt } from '../ingest/streamed.ts';
 import type { Services } from './context.ts';
@@ -21,13 +22,13 @@ const beginShape = Joi.object({
     .required(),
   number: Joi.number().integer().min(1).max(mostAttempts),
   environment: Joi.object({
-    browser: text(60).default('browser not told'),
+    browser: text(60).default(untoldBrowser),
     version: text(30).allow('').default(''),
     platform: text(60),
     width: Joi.number().integer().min(1).max(20_000),
     height: Joi.number().integer().min(1).max(20_000),
     place: text(60),
-  }).default({ browser: 'browser not told', version: '' }),
+  }).default({ browser: untoldBrowser, version: '' }),
   startedAt: Joi.alternatives(Joi.number().min(0).max(latestTime), Joi.string().max(60)).required(),
   tags: Joi.array().items(text(100)).max(50),
   labels: Joi.object().pattern(text(100), text(1000).allow('')),

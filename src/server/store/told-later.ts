@@ -1,4 +1,5 @@
 import type Database from 'better-sqlite3';
+import { untoldBrowser } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { partOf } from '../../core/placing/part-of.ts';
 import type { Recorded, Reported } from '../../core/placing/told-later.ts';
@@ -60,6 +61,16 @@ export class ToldLaterStore {
     return rows.map((row) => ({ ...row, timed: row.timed === 1, unzoned: row.unzoned === 1 }));
   }
 
+  /** Whether an attempt has what only a browser tells: elements, or requests. */
+  hasSeenThePage(id: string): boolean {
+    return (
+      prepared(
+        this.db,
+        "SELECT 1 FROM events WHERE attempt_id = ? AND lane IN ('element', 'network') AND derived = 0 LIMIT 1",
+      ).get(id) !== undefined
+    );
+  }
+
   /** Attempts that reports told of near the time of a recorded one, the nearest first: what it might be instead. */
   near({ id, startedAt }: Attempt): MayBe[] {
     return prepared(
@@ -109,6 +120,7 @@ export class ToldLaterStore {
     const events = this.events.recorded(recordedId);
     const { suite, title } = recorded.test;
     const was = { suite, title };
+    const alone = parts.length === 1;
     for (const { reported, from, until } of parts) {
       const part = partOf(events, from - recorded.startedAt, until - recorded.startedAt);
       const own = this.attempts.get(reported)!;
@@ -116,17 +128,37 @@ export class ToldLaterStore {
       if (intake !== null) this.intakes.adds(intake, reported, part);
       this.events.write(reported, part);
       const { key, ...environment } = recorded.environment;
-      prepared(this.db, 'UPDATE attempts SET environment = ?, environment_key = ? WHERE id = ?').run(
-        JSON.stringify(environment),
-        key,
-        reported,
-      );
-      const why = `its time is a part of ${recordedId}, in which the browser stayed up for ${parts.length} tests`;
-      this.label(reported, { ...own.labels, told: { by, why, was } });
+      // What a reporter says of the browser stands.
+      if (own.source !== 'streamed' || own.environment.browser === untoldBrowser)
+        prepared(this.db, 'UPDATE attempts SET environment = ?, environment_key = ? WHERE id = ?').run(
+          JSON.stringify(environment),
+          key,
+          reported,
+        );
+      const why = alone
+        ? 'it was recorded when this test ran, and when no other did'
+        : `its time is a part of ${recordedId}, in which the browser stayed up for ${parts.length} tests`;
+      this.label(reported, { ...own.labels, told: { by, why, was, recording: recordedId } });
     }
     if (intake !== null) this.intakes.touches(intake, recordedId);
-    const why = `it was shared out among the ${parts.length} tests that ran in it`;
+    const why = alone
+      ? 'it is the evidence of the test now'
+      : `it was shared out among the ${parts.length} tests that ran in it`;
     this.label(recordedId, { ...recorded.labels, told: { by, why, was } });
+  }
+
+  /** A test that was given a recording, or a part of one, has none of it any more. Called inside a transaction. */
+  giveBack(one: Attempt): void {
+    const { told, ...labels } = one.labels;
+    const recording = told?.recording === undefined ? undefined : this.attempts.get(told.recording);
+    if (!recording) return;
+    prepared(
+      this.db,
+      'DELETE FROM events WHERE attempt_id = ? AND id IN (SELECT id FROM events WHERE attempt_id = ? AND derived = 0)',
+    ).run(one.id, recording.id);
+    this.label(one.id, labels);
+    const { told: _, ...own } = recording.labels;
+    this.label(recording.id, own);
   }
 
   /** Two attempts of a run exchange what was told of them. Called inside a transaction. */

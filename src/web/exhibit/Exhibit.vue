@@ -72,7 +72,7 @@ function turn(event: KeyboardEvent): void {
       <template v-if="bench.side === 'moment'">
         <ScreenAtLevel />
         <ThenAndNow />
-        <Sources v-if="bench.attempt && bench.attempt.source !== 'recorded'" />
+        <Sources v-if="bench.attempt && bench.attempt.source !== 'recorded' && !bench.attempt.labels.told?.recording" />
         <ToldBy v-if="needsTelling" />
         <section v-if="bench.loud.length || bench.usualClues.length" aria-label="Clues">
           <h2>Clues</h2>

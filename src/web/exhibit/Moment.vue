@@ -109,6 +109,7 @@ const checks = computed(() => bench.poles.notes.filter((note) => Math.abs(note.a
           <span class="mono"
             >{{ request.data.method }} {{ request.data.own ? pathOf(request.data.url) : request.data.url }}</span
           >
+          {{ ' ' }}
           <span class="soft"
             >for {{ duration(bench.shown - request.at) }} of {{ duration(endOf(request) - request.at) }}</span
           >

@@ -11,6 +11,7 @@ const { busy, act } = useActs();
 const attempt = computed(() => bench.attempt!);
 const told = computed(() => attempt.value.labels.told);
 /** What is a part of a recording, or was shared out, is corrected nowhere: it goes by its time. */
+const given = computed(() => attempt.value.source === 'streamed' && told.value?.recording);
 const correctable = computed(
   () => attempt.value.source === 'recorded' && !(told.value && attempt.value.outcome === 'unreported'),
 );
@@ -42,6 +43,10 @@ const say = (other: string | null): Promise<void> =>
     <p v-else>
       Nobody yet. Drop the runner’s report onto Arrivals: it tells by time and order which test this was. Or say it
       here.
+    </p>
+    <p v-if="given" class="acts">
+      <RouterLink :to="`/attempts/${told!.recording}`">The recording</RouterLink>
+      <button class="plain sea" :disabled="busy" @click="say(null)">It is not of this test</button>
     </p>
     <p v-if="correctable" class="acts">
       <button v-if="!mayBe" class="plain sea" :disabled="busy" @click="ask">

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { Environment } from '../../../core/evidence/attempt.ts';
+import { untoldBrowser, type Environment } from '../../../core/evidence/attempt.ts';
 import type { EvidenceEvent } from '../../../core/evidence/event.ts';
 import type { Masker } from '../../../core/evidence/masking.ts';
 import { readLog } from '../../../core/formats/log-text.ts';
@@ -30,7 +30,7 @@ export function environmentOf(one: ReportCase, reportName: string, labels: Recor
     browserIn(one.host ?? '') ??
     browserIn(one.suite) ??
     browserIn(reportName) ??
-    'browser not told';
+    untoldBrowser;
   const version =
     pick(labels, 'version') ??
     pick(properties, 'browserVersion', 'browser.version', 'browser_version') ??
