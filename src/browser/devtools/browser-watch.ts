@@ -5,7 +5,7 @@ import { observerSource, observerWorld } from '../observer/source.ts';
 import { keptBodies } from '../recording/body-collector.ts';
 import { everyEvent } from '../recording/session-watch.ts';
 import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
-import type { ClientListener, ClientStep } from './client-steps.ts';
+import type { ClientListener, ClientStep } from './client-step.ts';
 import { ContextAttempt } from './context-attempt.ts';
 import { mapperLink } from './mapper-link.ts';
 

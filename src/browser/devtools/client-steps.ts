@@ -1,34 +1,13 @@
 import { parseJson } from '../recording/command-body.ts';
 import { elementKey } from '../recording/commands.ts';
-import { answerOf, bytes, type Answer } from '../recording/wire-answer.ts';
+import { answerOf, bytes } from '../recording/wire-answer.ts';
 import { ClientElements } from './client-elements.ts';
+import type { ClientListener, ClientStep } from './client-step.ts';
 import { InputJoining } from './input-joining.ts';
+import { givesFocus, Preparing } from './preparing.ts';
 import { handedOut, saidByWebDriver, type Said } from './said-by-webdriver.ts';
 
 type Json = Record<string, unknown>;
-
-/** A step of a DevTools client, as a WebDriver command and its answer. */
-export interface ClientStep {
-  /** The target it was sent to: a page or a frame of its own. */
-  target: string;
-  method: string;
-  path: string;
-  body: Buffer;
-  answer: Answer | undefined;
-  at: number;
-  until: number;
-}
-
-/** What becomes of targets, as far as the client's own connection tells. */
-export interface ClientListener {
-  step(step: ClientStep): void;
-  /** A command was sent and is not answered: the test waits for the browser. */
-  busy(target: string, busy: boolean): void;
-  /** The client opens a page, in an isolated context or in the one that is there. */
-  begins(browserContext: string | undefined, at: number): void;
-  /** The client is done with an isolated context. */
-  disposes(browserContext: string): void;
-}
 
 interface Pending {
   session: string | undefined;
@@ -57,8 +36,7 @@ export class ClientSteps {
   /** By target: the isolated context it is in. */
   private readonly contexts = new Map<string, string>();
   private readonly joining = new Map<string, InputJoining>();
-  /** By target: looks at an element that a press on it may follow. */
-  private readonly looks = new Map<string, ClientStep[]>();
+  private readonly preparing = new Map<string, Preparing>();
   private readonly elements = new Map<string, ClientElements>();
   /** Pages that were opened and may still be loading: the client waits for that by itself. */
   private readonly opening = new Map<string, { step: ClientStep; loadedAt?: number }>();
@@ -146,36 +124,19 @@ export class ClientSteps {
     this.tell({ target, method: get, path: look, body: bytes(none), answer: answerOf(read), at: until, until });
   }
 
-  /**
-   * What a client does with an element right before it presses or types is part of that: it looks where it is and what
-   * lies there, gives it the focus. Such steps wait for what comes next.
-   */
   private tell(step: ClientStep): void {
-    const looks = this.looks.get(step.target) ?? [];
-    const [first] = looks;
-    const element = preparedBy(step);
-    if (element !== undefined) {
-      if (first && preparedBy(first) !== element) this.toldLooks(step.target);
-      this.looks.set(step.target, [...(this.looks.get(step.target) ?? []), step]);
-      return;
-    }
-    if (first && used.exec(step.path)?.[1] === preparedBy(first)) {
-      this.looks.delete(step.target);
-      return this.listener.step({ ...step, at: first.at });
-    }
-    this.toldLooks(step.target);
-    this.listener.step(step);
+    this.preparingOf(step.target).take(step);
   }
 
-  private toldLooks(target: string): void {
-    const looks = this.looks.get(target) ?? [];
-    this.looks.delete(target);
-    for (const one of looks) this.listener.step(one);
+  private preparingOf(target: string): Preparing {
+    let preparing = this.preparing.get(target);
+    if (!preparing) this.preparing.set(target, (preparing = new Preparing((step) => this.listener.step(step))));
+    return preparing;
   }
 
   /** The focus goes where the client says. */
   private gives(method: string, params: Json, elements: ClientElements): void {
-    const focuses = method === 'DOM.focus' || focusing.test(String(params.functionDeclaration ?? ''));
+    const focuses = method === 'DOM.focus' || givesFocus(String(params.functionDeclaration ?? ''));
     const given = Array.isArray(params.arguments) ? (params.arguments as unknown[]) : [];
     if (focuses) elements.focuses(elements.of(params) ?? elements.of(given[0]));
     else if (method === 'Page.navigate' || method === 'Page.reload') elements.clear();
@@ -245,8 +206,8 @@ export class ClientSteps {
       if (owner !== browserContext) continue;
       this.opened(target);
       this.joining.get(target)?.over(at);
-      this.toldLooks(target);
-      for (const map of [this.joining, this.elements, this.contexts]) map.delete(target);
+      this.preparing.get(target)?.over();
+      for (const map of [this.joining, this.preparing, this.elements, this.contexts]) map.delete(target);
     }
     this.listener.disposes(browserContext);
   }
@@ -274,7 +235,7 @@ export class ClientSteps {
       if (loadedAt !== undefined || now - step.until > openOverMs) this.opened(target);
     for (const joining of this.joining.values())
       if (joining.opened !== undefined && now - joining.opened > inputOverMs) joining.over(now);
-    for (const [target, looks] of this.looks) if (now - looks.at(-1)!.until > inputOverMs) this.toldLooks(target);
+    for (const preparing of this.preparing.values()) preparing.passes(now);
   }
 
   /** The connection is over, or its browser: all that is open is told. */
@@ -293,7 +254,7 @@ export class ClientSteps {
             at,
             until: now,
           });
-    for (const target of [...this.looks.keys()]) this.toldLooks(target);
+    for (const preparing of this.preparing.values()) preparing.over();
     this.pending.clear();
   }
 
@@ -312,18 +273,6 @@ const tellsOfElements: ReadonlySet<string> = new Set([
   'DOM.getContentQuads',
   'DOM.getBoxModel',
 ]);
-const looked = /^\/element\/([^/]+)\/rect$/;
-const used = /^\/element\/([^/]+)\/(?:click|value)$/;
-
-/** The element that a step only prepares: it looks where it is, or gives it the focus. */
-function preparedBy({ path, body }: ClientStep): string | undefined {
-  const element = looked.exec(path)?.[1];
-  if (element !== undefined || path !== '/execute/sync' || !focusing.test(body.toString('latin1'))) return element;
-  const [own, ...more] = (parseJson(body)?.args ?? []) as (Json | null)[];
-  const name = own?.[elementKey];
-  return typeof name === 'string' && more.length === 0 ? name : undefined;
-}
-const focusing = /\.focus\(/;
 /** What a browser says of an object whose page, or whose element, is no longer there. */
 const gone =
   /Cannot find context|Could not find (?:object|node)|No node with given id|Node is detached|Node with given id does not/;

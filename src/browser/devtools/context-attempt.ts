@@ -6,7 +6,7 @@ import { CommandRecorder } from '../recording/command-recorder.ts';
 import { AttemptRecorder } from '../recording/recorder.ts';
 import { SessionWatch } from '../recording/session-watch.ts';
 import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
-import type { ClientStep } from './client-steps.ts';
+import type { ClientStep } from './client-step.ts';
 import { ScriptedSteps } from './scripted-steps.ts';
 
 /** A test that is silent this long is thinking: what could wait may be done now, ms. */

@@ -141,6 +141,8 @@ function handlesOf({ result }: Json, many: boolean): unknown[] {
   return subtype === 'null' || objectId === undefined ? [] : [objectId];
 }
 
+/** A longer script is no name for an element. */
+const longestLocator = 2000;
 const looksForElements = /\b(?:querySelector|getElement|elementFromPoint|evaluate)\w*\(/;
 
 /**
@@ -151,6 +153,7 @@ const looksForElements = /\b(?:querySelector|getElement|elementFromPoint|evaluat
 export function handedOut({ path, body }: Said, params: Json, answer: Json): Said | undefined {
   const source = text(body.script);
   if (path !== '/execute/sync' || params.returnByValue === true || (body.args as unknown[]).length) return undefined;
+  if (source.length > longestLocator) return undefined;
   const { subtype, objectId } = (answer.result ?? {}) as Json;
   const none = subtype === 'null' && looksForElements.test(source);
   if (!none && (subtype !== 'node' || objectId === undefined)) return undefined;

@@ -2,7 +2,7 @@ import { keysNamed } from '../../core/evidence/keys.ts';
 import type { ObserverRecord } from '../observer/source.ts';
 import { elementKey } from '../recording/commands.ts';
 import { answerOf, bytes } from '../recording/wire-answer.ts';
-import type { ClientStep } from './client-steps.ts';
+import type { ClientStep } from './client-step.ts';
 
 export type Scripted = Extract<ObserverRecord, { k: 'scripted' }>;
 
