@@ -16,7 +16,8 @@ const clockMs = 60_000;
  * evidence of the test. The test stays the attempt that the reporter knows.
  */
 export class ToldByReporters {
-  private readonly over = new Map<string, number>();
+  /** By id: when the test began and was over. */
+  private readonly over = new Map<string, { from: number; until: number; told: number }>();
   private timer: NodeJS.Timeout | undefined;
   private readonly stopListening: () => void;
 
@@ -33,7 +34,9 @@ export class ToldByReporters {
 
   /** A streamed test is over. */
   ended(id: string): void {
-    this.over.set(id, Date.now());
+    const one = this.store.attempts.get(id);
+    if (!one) return;
+    this.over.set(id, { from: one.startedAt, until: one.startedAt + one.durationMs, told: Date.now() });
     if (this.over.size > mostKept) this.over.delete(this.over.keys().next().value!);
     this.soon();
   }
@@ -48,16 +51,24 @@ export class ToldByReporters {
 
   private join(): void {
     const { store } = this;
-    for (const [id, at] of this.over) if (Date.now() - at > keptMs) this.over.delete(id);
-    const reported = [...this.over.keys()].flatMap((id) => this.bare(id) ?? []);
-    if (reported.length === 0) return;
-    const from = Math.min(...reported.map((one) => one.from));
-    const until = Math.max(...reported.map((one) => one.until));
+    let [from, until] = [Infinity, -Infinity];
+    for (const [id, one] of this.over) {
+      if (Date.now() - one.told > keptMs) this.over.delete(id);
+      else [from, until] = [Math.min(from, one.from), Math.max(until, one.until)];
+    }
+    if (this.over.size === 0) return;
     // One that runs beside and is not over may be what was recorded.
     const running = store.attempts.streaming().map((id) => store.attempts.get(id)?.startedAt ?? 0);
     const recorded = store.told
       .untold(from - clockMs, until + clockMs)
       .filter((one) => running.every((began) => began > one.until));
+    // Most reporters stream tests that nobody records: nothing more is asked then.
+    if (recorded.length === 0) return;
+    const first = Math.min(...recorded.map((one) => one.from)) - clockMs;
+    const last = Math.max(...recorded.map((one) => one.until)) + clockMs;
+    const reported = [...this.over].flatMap(([id, one]) =>
+      one.until < first || one.from > last ? [] : (this.bare(id) ?? []),
+    );
     const { pairs, shared } = toldLater(reported, recorded);
     const whole = pairs.map(({ recorded: id, reported: test }) => {
       const told = reported.find((one) => one.id === test)!;
