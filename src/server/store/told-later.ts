@@ -157,6 +157,11 @@ export class ToldLaterStore {
       'DELETE FROM events WHERE attempt_id = ? AND id IN (SELECT id FROM events WHERE attempt_id = ? AND derived = 0)',
     ).run(one.id, recording.id);
     this.label(one.id, labels);
+    const others = prepared(
+      this.db,
+      `SELECT 1 FROM attempts WHERE run_id = ? AND started_at BETWEEN ? AND ? AND json_extract(labels, '$.told.recording') = ? LIMIT 1`,
+    ).get(one.runId, recording.startedAt - dayMs, recording.startedAt + recording.durationMs + dayMs, recording.id);
+    if (others) return;
     const { told: _, ...own } = recording.labels;
     this.label(recording.id, own);
   }
