@@ -8,9 +8,8 @@ import { faultyTests } from '../demo/faults.ts';
 import { startFerrySite } from '../demo/site/site.ts';
 import { runAttempt } from '../demo/suite/run.ts';
 import { ferryTests } from '../demo/suite/tests.ts';
-import { deliver } from '../src/browser/devtools/deliver.ts';
 import { overPipe } from '../tests/devtools-client.ts';
-import { playedAsCase } from '../tests/devtools-driver.ts';
+import { playedAsCase, reportAfterwards } from '../tests/devtools-driver.ts';
 import { attemptsOfRun, eventually, ready, startServerProcess, type AttemptView } from '../tests/helpers.ts';
 
 const each = Number(process.argv[2]) || 12;
@@ -29,23 +28,7 @@ async function throughBrowser({ fault, title }: (typeof faultyTests)[number]): P
     cases.push(await playedAsCase(client, test, site.address));
   }
   await client.close();
-  await eventually(
-    async () => {
-      await deliver(spool);
-      return attemptsOfRun(server.address, (name) => name === run);
-    },
-    (list) => list.length === each,
-    60_000,
-  );
-  const form = new FormData();
-  const report = `${fault}.xml`;
-  form.append('file', new Blob([`<testsuite name="ferry">${cases.join('\n')}</testsuite>`]), report);
-  await fetch(`${server.address}/api/intake`, { method: 'POST', body: form });
-  await eventually(
-    () => attemptsOfRun(server.address, (name) => name === run),
-    (list) => list.length === 0,
-    60_000,
-  );
+  await reportAfterwards(server.address, { spool, run, report: `${fault}.xml`, cases });
   return eventually(
     () => attemptsOfRun(server.address, (name) => name.startsWith(fault)),
     (list) => list.length === each,

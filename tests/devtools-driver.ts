@@ -1,7 +1,9 @@
 import { stackOf } from '../demo/suite/stack.ts';
 import type { FerryTest } from '../demo/suite/tests.ts';
 import { WebDriverError, type Element, type WebDriver } from '../demo/suite/webdriver.ts';
+import { deliver } from '../src/browser/devtools/deliver.ts';
 import type { Client } from './devtools-client.ts';
+import { attemptsOfRun, eventually, type AttemptView } from './helpers.ts';
 
 type Json = Record<string, unknown>;
 interface Held {
@@ -126,6 +128,31 @@ export async function devtoolsDriver({ send, next }: Client): Promise<WebDriver>
 }
 
 const xml = (text: string): string => text.replace(/[<>&"\n]/g, (one) => `&#${one.charCodeAt(0)};`);
+
+/**
+ * Delivers what was recorded of a run, drops the runner's report after it, and waits until each recording is told of.
+ * @param cases those of the report, one for each recording
+ * @returns the status with which the report was taken in
+ */
+export async function reportAfterwards(
+  server: string,
+  { spool, run, report, cases }: { spool: string; run: string; report: string; cases: readonly string[] },
+): Promise<number> {
+  const recorded = (): Promise<AttemptView[]> => attemptsOfRun(server, (name) => name === run);
+  await eventually(
+    async () => {
+      await deliver(spool);
+      return recorded();
+    },
+    (list) => list.length === cases.length,
+    60_000,
+  );
+  const form = new FormData();
+  form.append('file', new Blob([`<testsuite name="ferry">${cases.join('')}</testsuite>`]), report);
+  const { status } = await fetch(`${server}/api/intake`, { method: 'POST', body: form });
+  await eventually(recorded, (list) => list.length === 0, 60_000);
+  return status;
+}
 
 /** Plays one test of the ferry suite in a context of its own. @returns its case in the report of the runner */
 export async function playedAsCase(client: Client, test: FerryTest, address: string): Promise<string> {

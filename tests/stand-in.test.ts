@@ -10,7 +10,7 @@ import { deliver } from '../src/browser/devtools/deliver.ts';
 import { readyIn } from '../src/browser/devtools/spool.ts';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import { openPage, overPipe, overPort, standIn, type Client } from './devtools-client.ts';
-import { playedAsCase } from './devtools-driver.ts';
+import { playedAsCase, reportAfterwards } from './devtools-driver.ts';
 import {
   attemptsOfRun,
   commandLabels,
@@ -195,20 +195,8 @@ it('the runner’s report, dropped afterwards, tells which test each was and wha
     );
   }
   await client.close();
-  await eventually(
-    async () => {
-      await deliver(join(folder, 'untold'));
-      return attemptsOf('untold');
-    },
-    (list) => list.length === 2,
-  );
-  const form = new FormData();
-  form.append('file', new Blob([`<testsuite name="ferry">${cases.join('')}</testsuite>`]), 'checkout.xml');
-  expect((await fetch(`${server.address}/api/intake`, { method: 'POST', body: form })).status).toBeLessThan(300);
-  await eventually(
-    () => attemptsOf('untold'),
-    (list) => list.length === 0,
-  );
+  const about = { spool: join(folder, 'untold'), run: 'untold', report: 'checkout.xml', cases };
+  expect(await reportAfterwards(server.address, about)).toBeLessThan(300);
   const { body } = await json<{ runs: { id: string; name: string }[] }>('GET', `${server.address}/api/runs?limit=50`);
   const run = body.runs.find(({ name }) => name.startsWith('checkout'))!;
   const attempts = await attemptsOf(run.name);
@@ -298,20 +286,8 @@ it('a test that fails now and then is given its cause as through the endpoint, a
     cases.push(await playedAsCase(client, test, site.address));
   }
   await client.close();
-  await eventually(
-    async () => {
-      await deliver(join(folder, 'causes'));
-      return attemptsOf('causes');
-    },
-    (list) => list.length === 4,
-  );
-  const form = new FormData();
-  form.append('file', new Blob([`<testsuite name="causes">${cases.join('')}</testsuite>`]), 'causes of it.xml');
-  await fetch(`${server.address}/api/intake`, { method: 'POST', body: form });
-  await eventually(
-    () => attemptsOf('causes'),
-    (list) => list.length === 0,
-  );
+  const about = { spool: join(folder, 'causes'), run: 'causes', report: 'causes of it.xml', cases };
+  expect(await reportAfterwards(server.address, about)).toBeLessThan(300);
   const attempts = await eventually(
     () => attemptsOfRun(server.address, (name) => name.startsWith('causes of it')),
     (list) => list.length === 4,

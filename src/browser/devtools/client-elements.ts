@@ -81,6 +81,11 @@ export class ClientElements {
     return name === undefined ? undefined : this.known.get(name);
   }
 
+  /** The element that a call is made on, or is given first. */
+  spokenOf(params: Json): string | undefined {
+    return this.of(params) ?? (Array.isArray(params.arguments) ? this.of(params.arguments[0]) : undefined);
+  }
+
   /** Other names of an element, and members of a list, as an answer tells them. */
   told(method: string, params: Json, result: Json, at: number): void {
     if (method === 'Runtime.getProperties' && Array.isArray(result.result)) {

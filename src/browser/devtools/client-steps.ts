@@ -137,8 +137,7 @@ export class ClientSteps {
   /** The focus goes where the client says. */
   private gives(method: string, params: Json, elements: ClientElements): void {
     const focuses = method === 'DOM.focus' || givesFocus(String(params.functionDeclaration ?? ''));
-    const given = Array.isArray(params.arguments) ? (params.arguments as unknown[]) : [];
-    if (focuses) elements.focuses(elements.of(params) ?? elements.of(given[0]));
+    if (focuses) elements.focuses(elements.spokenOf(params));
     else if (method === 'Page.navigate' || method === 'Page.reload') elements.clear();
   }
 
@@ -160,8 +159,7 @@ export class ClientSteps {
       if (typeof list === 'string') elements.hand(list);
       return;
     }
-    const given = Array.isArray(params.arguments) ? (params.arguments as unknown[]) : [];
-    const element = elements.of(params) ?? elements.of(given[0]);
+    const element = elements.spokenOf(params);
     if (element !== undefined) elements.looks(element, value, at);
   }
 

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { byScript } from '../../core/evidence/locator.ts';
 import { elementKey } from '../recording/commands.ts';
 import type { ClientElements } from './client-elements.ts';
-import { expressionBody, functionBody, inlineLookOf, lookOf } from '../recording/scripts-of-clients.ts';
+import { expressionBody, functionBody, inlineLookOf, lookPathOf } from '../recording/scripts-of-clients.ts';
 
 type Json = Record<string, unknown>;
 
@@ -112,9 +112,12 @@ function called(source: string, params: Json, elements?: Pick<ClientElements, 'o
     const element = elements?.of(one);
     return element === undefined ? (one?.value ?? one?.unserializableValue ?? null) : { [elementKey]: element };
   });
-  const only = own ?? (given.length === 1 ? elements?.of(given[0]) : undefined);
-  const look = only !== undefined && given.length <= (own === undefined ? 1 : 0) ? lookOf(source) : undefined;
-  if (look !== undefined) return { ...script('', []), method: 'GET', path: `/element/${only!}/${look}`, body: {} };
+  const path = lookPathOf(
+    source,
+    own,
+    given.map((one) => elements?.of(one)),
+  );
+  if (path !== undefined) return { ...script('', []), method: 'GET', path, body: {} };
   const all = own === undefined ? args : [{ [elementKey]: own }, ...args];
   return script(functionBody(source, own !== undefined), all);
 }

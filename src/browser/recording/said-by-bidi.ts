@@ -1,5 +1,5 @@
 import { elementKey } from './commands.ts';
-import { expressionBody, functionBody, lookOf } from './scripts-of-clients.ts';
+import { expressionBody, functionBody, lookPathOf } from './scripts-of-clients.ts';
 
 type Json = Record<string, unknown>;
 
@@ -128,12 +128,11 @@ const xpathText = (value: string): string =>
 function called(params: Json, source: string, said: Saying): SaidByBidi | undefined {
   const given = Array.isArray(params.arguments) ? (params.arguments as unknown[]) : [];
   const own = elementOf(params.this);
-  const only = own ?? (given.length === 1 ? elementOf(given[0]) : undefined);
-  const look = only !== undefined && given.length <= (own === undefined ? 1 : 0) ? lookOf(source) : undefined;
+  const path = lookPathOf(source, own, given.map(elementOf));
   const args = given.map((one) => plainValue(one));
   const all = own === undefined ? args : [{ [elementKey]: own }, ...args];
   const made = script(params, source, (text) => functionBody(text, own !== undefined), all, said);
-  return made && look !== undefined ? { ...made, method: 'GET', path: `/element/${only!}/${look}`, body: {} } : made;
+  return made && path !== undefined ? { ...made, method: 'GET', path, body: {} } : made;
 }
 
 function script(

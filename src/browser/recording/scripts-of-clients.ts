@@ -29,6 +29,21 @@ export function lookOf(source: string): string | undefined {
   return measures.test(source) && !acts.test(source) ? 'rect' : undefined;
 }
 
+/**
+ * The command that reads what a called function only reads.
+ * @param own the element it is called on; @param given of each argument: the element it is
+ * @returns its path; nothing where more than one element, or anything else, is given
+ */
+export function lookPathOf(
+  source: string,
+  own: string | undefined,
+  given: readonly (string | undefined)[],
+): string | undefined {
+  const [only, ...more] = own === undefined ? given : [own, ...given];
+  const look = only !== undefined && more.length === 0 ? lookOf(source) : undefined;
+  return look === undefined ? undefined : `/element/${only}/${look}`;
+}
+
 /** One element by its selector, and what is read of it, in one expression: `document.querySelector('.fare').textContent`. */
 const inline =
   /^(?:window\.)?document\.querySelector\((["'`])((?:\\.|(?!\1)[^\\]){1,400})\1\)(?:\?\.|\.)(\w{1,60})(?:\??\.trim\(\))?$/;
