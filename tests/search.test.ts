@@ -51,18 +51,16 @@ const ended = (id: string): Promise<View> =>
     150_000,
   );
 
-/** A drill that is sure of a timer of the page: 100 ms, and less than 260 have to go by. */
-async function trusting(): Promise<string> {
-  const script =
-    'const at = performance.now(); return new Promise((done) => setTimeout(() => done(performance.now() - at < 260), 100))';
-  const text = `drill "trusts a timer"
+/** A drill that passes on a machine of any speed. */
+async function steady(): Promise<string> {
+  const text = `drill "looks at a sailing"
 open "${site.address}/sailings/e-1840"
-check answer of script ${JSON.stringify(script)} is "true"`;
+check answer of script "return 6 * 7" is "42"`;
   return (await json<{ id: string }>('POST', `${server.address}/api/drills`, { text })).body.id;
 }
 
 it('goes on by itself after its server was killed, and loses at most the trial under way', async () => {
-  const drillId = await trusting();
+  const drillId = await steady();
   const begun = await json<{ id: string }>('POST', `${server.address}/api/series`, {
     drillId,
     search: { budget: { trials: 5, minutes: 3 }, allow: ['zone', 'window', 'locale', 'pace'] },

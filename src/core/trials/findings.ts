@@ -16,9 +16,10 @@ export interface Finding {
   specific: boolean | null;
 }
 
-/** What a search came to, the best first, and what it rules out, in words. */
+/** What a search came to, the best first. */
 export interface Found {
   findings: Finding[];
+  /** What it rules out and what it leaves open, in words. */
   ruledOut: string[];
 }
 
@@ -72,7 +73,7 @@ export function findingsOf(plan: Plan, tried: readonly Tried[]): Found {
       specific: null,
     });
   }
-  return { findings, ruledOut: ruledOut(plan, tallies) };
+  return { findings, ruledOut: [...ruledOut(plan, tallies), ...undecided(plan, tallies, findings)] };
 }
 
 function sentence(
@@ -113,5 +114,17 @@ function ruledOut({ arms }: Plan, tallies: Tallies): string[] {
     const limit = Math.ceil(100 * (1 - surely ** (1 / fewest)));
     const upTo = unit ? `, up to ${doseWords(most, unit)}` : '';
     return `What ${kindsOfStressor[kind].about}${upTo}: tried in ${ways} ${ways === 1 ? 'way' : 'ways'}, ${trials} ${trials === 1 ? 'trial' : 'trials'}, without the failure; each brings it in under ${limit} % of trials, 95 % sure.`;
+  });
+}
+
+/** What came with the failure at times, but not so often that it is known to bring it. */
+function undecided({ arms }: Plan, tallies: Tallies, findings: readonly Finding[]): string[] {
+  const asItIs = tallies.under([]);
+  const told = new Set(findings.map(({ stressors }) => keyAtAnyDose(stressors)));
+  return arms.flatMap(({ stressors }) => {
+    const { n, same } = tallies.under(stressors);
+    if (same === 0 || told.has(keyAtAnyDose(stressors))) return [];
+    told.add(keyAtAnyDose(stressors));
+    return `When ${allWords(stressors)}: the failure came in ${same} of ${n} trials, and in ${asItIs.same} of ${asItIs.n} as it is; that does not tell the two apart.`;
   });
 }

@@ -103,6 +103,15 @@ describe('a search', () => {
     }
   });
 
+  it('tells of what came with the failure now and then, too seldom to be known to bring it', () => {
+    const one = (stressors: Stressor[], verdict: Verdict): Tried => ({ stressors, verdict });
+    const held = [hold('GET /a', 400)];
+    const tried = [one([], 'passed'), one([], 'passed'), one(held, 'same'), one(held, 'passed'), one(held, 'passed')];
+    const { findings, ruledOut } = findingsOf(plan(), tried);
+    expect(findings).toEqual([]);
+    expect(ruledOut.join(' ')).toContain('the failure came in 1 of 3 trials, and in 0 of 2 as it is');
+  });
+
   it('does not take another failure for the one that is looked for', () => {
     const { tried } = search((stressors) => ({ other: heldBack(stressors, 'GET /a') > 0 ? 1 : 0 }));
     expect(findingsOf(plan(), tried).findings).toEqual([]);

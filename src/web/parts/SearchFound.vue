@@ -44,7 +44,7 @@ const share = computed(() => {
       Nothing that was tried brings this failure on demand.
     </p>
     <details v-if="series.ruledOut.length" :open="!series.findings.length && !running">
-      <summary>Ruled out</summary>
+      <summary>What else was tried</summary>
       <ul>
         <li v-for="line in series.ruledOut" :key="line">{{ line }}</li>
       </ul>
