@@ -5,6 +5,7 @@
 // With --mend the remedies of what was brought are proven as well, at most three of each, until one mends.
 import { parseArgs } from 'node:util';
 import type { Remedy } from '../src/core/remedies/remedy.ts';
+import type { Shift } from '../src/core/stats/hodges-lehmann.ts';
 import { median } from '../src/core/stats/median.ts';
 import { seeded } from '../src/core/stats/seeded.ts';
 import type { Finding } from '../src/core/trials/findings.ts';
@@ -47,7 +48,7 @@ interface ProofView {
   state: string;
   verdict: ProofVerdict;
   words: string;
-  costMs: number | null;
+  cost: Shift | null;
   plain: { before: { medianMs: number | null } };
 }
 interface SeriesView {
@@ -122,8 +123,10 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
       }
       const proof = await over<ProofView>(`/proofs/${begun.body.id}`);
       proofs.push({ remedy: remedy.id, verdict: proof.verdict });
-      cheap = (proof.costMs ?? 0) < Math.max(100, 0.05 * (proof.plain.before.medianMs ?? 0));
-      console.log(`      ${proof.verdict}: ${remedy.words}. ${proof.words}; costs ${proof.costMs ?? '?'} ms`);
+      cheap = (proof.cost?.point ?? 0) < Math.max(100, 0.05 * (proof.plain.before.medianMs ?? 0));
+      console.log(
+        `      ${proof.verdict}: ${remedy.words}. ${proof.words}; costs ${proof.cost ? `${proof.cost.point} ms (${proof.cost.low} to ${proof.cost.high}) of ${Math.round(proof.plain.before.medianMs ?? 0)}` : '?'}`,
+      );
     }
   };
   try {

@@ -58,7 +58,7 @@ interface Proof {
   words: string;
   before: { done: number; failed: number };
   after: { done: number; failed: number };
-  costMs: number;
+  cost: { point: number; low: number; high: number } | null;
   more: { trials: number };
 }
 interface Mending {

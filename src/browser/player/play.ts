@@ -21,6 +21,8 @@ export interface Lent {
   /** Which of its series this trial is, from 1: each draws other data, and the same again when it is played again. */
   number?: number;
   noted?: (words: string) => void;
+  /** Told how long each line took, ms, as it ends well. */
+  took?: (ms: number) => void;
 }
 
 const script = { scroll: 'arguments[0].scrollIntoView({ block: "center", inline: "nearest" })' };
@@ -54,8 +56,10 @@ export class Player {
     for (const line of drill.lines) {
       if (this.stopped()) return { status: 'skipped', message: 'stopped by hand', stack: '' };
       try {
+        const began = performance.now();
         if (acts.has(line.do)) this.conditions.since = clock();
         await this.statement(line);
+        this.lent.took?.(performance.now() - began);
       } catch (error) {
         if (error instanceof WireGone) throw error;
         const stack = `    at ${printStatement(line)} (drill:${line.line}:1)`;

@@ -24,7 +24,7 @@ export class SessionEach implements TrialBrowser {
   ) {}
 
   async trial(drill: Drill, options: TrialOptions): Promise<string> {
-    const { sink, request, secrets, stopped, stressors = [], before } = options;
+    const { sink, request, secrets, stopped, stressors = [], before, lineTimes } = options;
     const { place } = this;
     const size = sizeUnder(stressors) ?? this.size;
     const startedAt = clock();
@@ -41,6 +41,7 @@ export class SessionEach implements TrialBrowser {
       const player = new Player(wire, secrets, stopped, (...told) => recorder.checked(...told), {
         number: request.number,
         noted: (words) => recorder.noted(words),
+        took: (ms) => lineTimes?.push(ms),
       });
       recorded.outcome(await player.play(stressedDrill(drill, stressors, request.number)));
       await recorded.lastLook();

@@ -53,7 +53,7 @@ export class SharedBrowser implements TrialBrowser {
   }
 
   async trial(drill: Drill, options: TrialOptions): Promise<string> {
-    const { sink, request, secrets, stopped, stressors = [], before, kept } = options;
+    const { sink, request, secrets, stopped, stressors = [], before, kept, lineTimes } = options;
     const { watch } = this;
     const size = sizeUnder(stressors) ?? this.size;
     const { end, session } = this.begun;
@@ -96,6 +96,7 @@ export class SharedBrowser implements TrialBrowser {
         hears: ears,
         number: request.number,
         noted: (words) => recorder.noted(words),
+        took: (ms) => lineTimes?.push(ms),
       });
       player.foreign.add(this.home);
       const told = await player.play(stressedDrill(drill, stressors, request.number));

@@ -20,6 +20,8 @@ export interface TrialOptions {
   kept?: KeptAnswers;
   /** Played before it in the same context, and not recorded. */
   before?: Drill;
+  /** Filled with how long each of its lines took, ms. */
+  lineTimes?: number[];
 }
 
 /** Plays trials one after the other, each apart from the others. */

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import type { Drill } from '../drill/drill.ts';
 import { parseDrill } from '../drill/parse.ts';
 import { seeded } from '../stats/seeded.ts';
 import type { Remedy } from '../remedies/remedy.ts';
@@ -41,12 +42,24 @@ function prove(world: World, how = plan(), seed = 1): ProofTrial[] {
 
 describe('a proof', () => {
   it('of what mends says so, with its cost and what it takes to be surer', () => {
-    const tried = prove({ before: { same: 1 }, 'plain after': { ms: 1040 } });
-    const found = proofOf(plan(), tried);
+    const [before, after] = [
+      ['open "/"', 'press css "#pay"'],
+      ['open "/"', 'wait until css "#pay" is there up to 5 s', 'press css "#pay"'],
+    ].map((lines) => parseDrill(['drill "pays"', ...lines].join('\n')).drill!) as [Drill, Drill];
+    const tried = prove({ before: { same: 1 } }).map((one, i) =>
+      one.side === 'plain before'
+        ? { ...one, lineTimes: [300 + 40 * (i % 7), 100] }
+        : one.side === 'plain after'
+          ? { ...one, lineTimes: [300 + 40 * (i % 7), 50, 90] }
+          : one,
+    );
+    const found = proofOf({ ...plan(), drills: { before, after } }, tried);
+    // What the page takes to open is another in each trial, and not the remedy's.
+    expect(found.cost).toEqual({ point: 40, low: 40, high: 40 });
+    expect(proofOf(plan(), tried).cost).toBeNull();
     expect(found).toMatchObject({
       verdict: 'mends',
       words: 'It failed 10 of 10 times before, and 0 of 40 times with the remedy',
-      costMs: 40,
       before: { done: 10, failed: 10 },
       after: { done: 40, failed: 0 },
       more: { trials: 259, words: 'to be 95 % sure that it fails under 1 % takes 259 more without a failure' },

@@ -1,8 +1,10 @@
 import { fisherExact } from '../stats/fisher.ts';
+import type { Shift } from '../stats/hodges-lehmann.ts';
 import { median } from '../stats/median.ts';
 import { wilson, type Rate } from '../stats/wilson.ts';
 import { printStatement } from '../drill/print.ts';
 import type { Drill } from '../drill/drill.ts';
+import { remedyCost } from './remedy-cost.ts';
 import { stepsOf } from './stressed-drill.ts';
 import type { Stressor } from './stressor.ts';
 import type { Verdict } from './tally.ts';
@@ -25,6 +27,8 @@ export interface ProofPlan {
   stressors: readonly Stressor[];
   /** Trials with the remedy under the provocation. */
   trials: number;
+  /** The drill without and with the remedy: then it is told what it costs. */
+  drills?: { before: Drill; after: Drill };
 }
 
 export interface ProofTrial {
@@ -32,6 +36,8 @@ export interface ProofTrial {
   verdict: Verdict;
   /** How long it took, ms; absent while it is not known. */
   ms?: number;
+  /** How long each line of its drill took, ms; of trials with nothing wrong. */
+  lineTimes?: number[];
 }
 
 const share = 0.25;
@@ -115,8 +121,8 @@ export interface Proof {
   before: ProofSide;
   after: ProofSide;
   plain: { before: ProofSide; after: ProofSide };
-  /** What the remedy costs a test that would have passed, ms; null where either side was not timed. */
-  costMs: number | null;
+  /** What the remedy costs a test that would have passed, ms, with 95 % certainty; null where either side was not timed. */
+  cost: Shift | null;
   verdict: ProofVerdict;
   words: string;
   /** What it takes to be surer. */
@@ -131,12 +137,17 @@ export function proofOf(plan: ProofPlan, tried: readonly ProofTrial[]): Proof {
   };
   const [before, after] = [side('before'), side('after')];
   const plain = { before: side('plain before'), after: side('plain after') };
-  const costMs =
-    plain.before.medianMs === null || plain.after.medianMs === null
-      ? null
-      : Math.round(plain.after.medianMs - plain.before.medianMs);
+  const cost = costOf(plan, tried);
   const verdict = judged(plan, before, after, plain);
-  return { before, after, plain, costMs, verdict, words: said[verdict](before, after, plain), more: moreFor(after) };
+  return { before, after, plain, cost, verdict, words: said[verdict](before, after, plain), more: moreFor(after) };
+}
+
+function costOf({ drills }: ProofPlan, tried: readonly ProofTrial[]): Shift | null {
+  if (!drills) return null;
+  const took = (side: Side): number[][] =>
+    tried.flatMap((one) => (one.side === side && one.verdict === 'passed' && one.lineTimes ? [one.lineTimes] : []));
+  const shift = remedyCost(drills.before, drills.after, { before: took('plain before'), after: took('plain after') });
+  return shift ? { point: Math.round(shift.point), low: Math.round(shift.low), high: Math.round(shift.high) } : null;
 }
 
 function judged(plan: ProofPlan, before: ProofSide, after: ProofSide, plain: Proof['plain']): ProofVerdict {

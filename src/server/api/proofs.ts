@@ -89,14 +89,15 @@ export function viewOfProof(store: Store, id: string): object | undefined {
   const stored = store.drills.series(id);
   if (!stored?.proof) return undefined;
   const { drillId, runId, engine, trials, state, problem, createdAt, stressors, proof, text } = stored;
-  const plan = { stressors, trials };
+  const [before, after] = [parseDrill(text ?? '').drill, parseDrill(proof.text).drill];
+  const plan = { stressors, trials, ...(before && after ? { drills: { before, after } } : {}) };
   const tried = proofTrials(store, id);
   const wanted = wantedOf(plan);
   return {
     id,
     drillId,
     attemptId: store.drills.get(drillId)?.attemptId ?? null,
-    title: parseDrill(proof.text).drill?.title ?? '',
+    title: after?.title ?? '',
     runId,
     engine,
     state,

@@ -236,9 +236,10 @@ export class SeriesJobs {
       const { number } = turn;
       await this.begin(series, runner, turn);
       try {
-        const id = await runner.play(turn);
+        const lineTimes: number[] | undefined = turn.timed ? [] : undefined;
+        const id = await runner.play({ ...turn, ...(lineTimes ? { lineTimes } : {}) });
         inRow = id === undefined ? inRow + 1 : 0;
-        const settled = this.settle(series, number, id, stopped);
+        const settled = this.settle(series, number, id, stopped, lineTimes);
         // A search and a proof need to know; a series plays on meanwhile.
         if (turns.needsVerdicts) await settled;
         else settling.push(settled.then(() => undefined));
@@ -291,10 +292,11 @@ export class SeriesJobs {
     number: number,
     id: string | undefined,
     stopped: () => boolean,
+    lineTimes?: number[],
   ): Promise<Verdict> {
     try {
       const verdict = id === undefined ? 'lost' : await verdictOf(this.store, series, id, stopped);
-      await patiently(() => this.store.trials.end(series.id, number, verdict, id ?? null));
+      await patiently(() => this.store.trials.end(series.id, number, verdict, id ?? null, lineTimes));
       return verdict;
     } catch (error) {
       trouble('keeping how a trial ended', error, series.id);

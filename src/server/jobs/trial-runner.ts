@@ -19,6 +19,8 @@ export interface TrialOrder {
   stressors: readonly Stressor[];
   /** Another drill than that of the series. */
   drill?: Drill;
+  /** Filled with how long each of its lines took, ms. */
+  lineTimes?: number[];
 }
 
 /** What the trials of a series share. */
@@ -49,7 +51,7 @@ export class TrialRunner {
    * @returns the attempt's id, or nothing when the trial was lost with its browser
    * @throws Error when no browser can be had there any more
    */
-  async play({ number, stressors, drill = this.played.drill }: TrialOrder): Promise<string | undefined> {
+  async play({ number, stressors, drill = this.played.drill, lineTimes }: TrialOrder): Promise<string | undefined> {
     const { sink, stopped } = this.played;
     const { secrets } = this;
     this.browser ??= await this.begin();
@@ -67,6 +69,7 @@ export class TrialRunner {
         stressors,
         kept: this.played.kept,
         ...(before ? { before } : {}),
+        ...(lineTimes ? { lineTimes } : {}),
       });
       this.restarts = 0;
       return id;

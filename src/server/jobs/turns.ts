@@ -15,6 +15,8 @@ export type Turn =
       drill?: Drill;
       phase?: Phase | Side;
       why?: string;
+      /** How long each of its lines takes is kept. */
+      timed?: boolean;
     }
   | 'wait'
   | 'over';
@@ -82,6 +84,7 @@ export function proofTurns(store: Store, series: Series, drill: Drill): Turns {
         number: ++number,
         phase: side,
         drill: isAfter(side) ? after : drill,
+        timed: isPlain(side),
         stressors: isPlain(side) ? [] : isAfter(side) ? carriedOver(stressors, drill, after) : stressors,
       };
     },
@@ -92,8 +95,8 @@ export function proofTurns(store: Store, series: Series, drill: Drill): Turns {
 /** The trials of a proof as they stand. */
 export function proofTrials(store: Store, series: string): ProofTrial[] {
   const took = new Map(store.attempts.ofSeries(series).map(({ id, durationMs }) => [id, durationMs]));
-  return store.trials.of(series).map(({ phase, verdict, attemptId }) => {
+  return store.trials.of(series).map(({ phase, verdict, attemptId, lineTimes }) => {
     const ms = attemptId === null ? undefined : took.get(attemptId);
-    return { side: phase as Side, verdict, ...(ms == null ? {} : { ms }) };
+    return { side: phase as Side, verdict, ...(ms == null ? {} : { ms }), ...(lineTimes ? { lineTimes } : {}) };
   });
 }

@@ -15,6 +15,8 @@ export interface StoredTrial {
   attemptId: string | null;
   verdict: Verdict;
   beganAt: number;
+  /** How long each line of the drill took, ms, where that is of use. */
+  lineTimes: number[] | null;
 }
 
 /** Trials of series: kept from the moment they begin. */
@@ -32,21 +34,23 @@ export class Trials {
     ).run(series, number, JSON.stringify(stressors), phase ?? null, why ?? null, place, Date.now());
   }
 
-  end(series: string, number: number, verdict: Verdict, attemptId: string | null): void {
-    prepared(this.db, 'UPDATE trials SET verdict = ?, attempt_id = ? WHERE series_id = ? AND number = ?').run(
-      verdict,
-      attemptId,
-      series,
-      number,
-    );
+  end(series: string, number: number, verdict: Verdict, attemptId: string | null, lineTimes?: number[]): void {
+    prepared(
+      this.db,
+      'UPDATE trials SET verdict = ?, attempt_id = ?, line_ms = ? WHERE series_id = ? AND number = ?',
+    ).run(verdict, attemptId, lineTimes ? JSON.stringify(lineTimes.map(Math.round)) : null, series, number);
   }
 
   of(series: string): StoredTrial[] {
     const rows = prepared(
       this.db,
-      'SELECT number, stressors, phase, why, place, attempt_id AS attemptId, verdict, began_at AS beganAt FROM trials WHERE series_id = ? ORDER BY number',
-    ).all(series) as (Omit<StoredTrial, 'stressors'> & { stressors: string })[];
-    return rows.map((row) => ({ ...row, stressors: JSON.parse(row.stressors) as Stressor[] }));
+      'SELECT number, stressors, phase, why, place, attempt_id AS attemptId, verdict, began_at AS beganAt, line_ms AS lineTimes FROM trials WHERE series_id = ? ORDER BY number',
+    ).all(series) as (Omit<StoredTrial, 'stressors' | 'lineTimes'> & { stressors: string; lineTimes: string | null })[];
+    return rows.map((row) => ({
+      ...row,
+      stressors: JSON.parse(row.stressors) as Stressor[],
+      lineTimes: row.lineTimes === null ? null : (JSON.parse(row.lineTimes) as number[]),
+    }));
   }
 
   /** Trials of a search that say something of what is searched. */

@@ -36,12 +36,16 @@ const sides = computed(() => {
   ];
 });
 const cost = computed(() => {
-  const { costMs, plain } = props.proof;
-  if (costMs === null || plain.before.medianMs === null) return undefined;
-  const share = Math.abs(costMs) / plain.before.medianMs;
-  if (Math.abs(costMs) < 30) return 'When nothing is wrong it costs the test nothing that can be measured.';
-  return `When nothing is wrong it makes the test ${duration(Math.abs(costMs))} (${percent(share)}) ${costMs > 0 ? 'longer' : 'shorter'}.`;
+  const { cost: by, plain } = props.proof;
+  if (!by || plain.before.medianMs === null) return undefined;
+  const whole = `of ${duration(plain.before.medianMs)}`;
+  if (by.low <= 0 && by.high >= 0)
+    return `When nothing is wrong no cost can be measured: the lines it changes take between ${signed(by.low)} and ${signed(by.high)}, in a test ${whole}.`;
+  const [least, most] = [by.low, by.high].map(Math.abs).sort((a, b) => a - b) as [number, number];
+  const share = percent(Math.abs(by.point) / plain.before.medianMs);
+  return `When nothing is wrong it makes the test ${duration(Math.abs(by.point))} ${by.point > 0 ? 'longer' : 'shorter'} (${share} ${whole}; between ${duration(least)} and ${duration(most)}), measured where it changes it.`;
 });
+const signed = (ms: number): string => `${duration(Math.abs(ms))} ${ms < 0 ? 'less' : 'more'}`;
 /** Words that stand alone. */
 const sentence = (words: string): string => `${words[0]!.toUpperCase()}${words.slice(1)}.`;
 const at = (share: number): number => 4 + share * 192;
