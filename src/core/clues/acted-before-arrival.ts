@@ -2,6 +2,7 @@ import { arrivedAt, endOf, unanswered, type NetworkEvent, type StepEvent } from 
 import { pathOf, shorten, targetName } from '../evidence/labels.ts';
 import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
 import { requestKey } from '../contrast/sketch.ts';
+import type { Ordinary, Share } from '../ordinary/ordinary.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { isOrnament } from './relevance.ts';
 import { beyondJitter, pulse, weighed } from './usualness.ts';
@@ -48,9 +49,7 @@ function clueFor(evidence: Scene, step: StepEvent, line: Lifeline): Omit<Clue, '
     const path = shorten(pathOf(request.data.url), 32);
     const late = Math.round(arrivedAt(request) - step.at);
     const target = targetName(step.data, nameAt(line, step.at));
-    const { strength, words } = weighed(evidence, 0.95 * beyondJitter(late), (ordinary, id) =>
-      ordinary.askedAgain(requestKey(request), pulse, id),
-    );
+    const { strength, words } = weighed(evidence, 0.95 * beyondJitter(late), allTheTime(evidence, step, request));
     return [
       {
         at: step.at,
@@ -77,9 +76,7 @@ function unansweredClue(evidence: Scene, step: StepEvent, line: Lifeline): Omit<
   if (!request) return [];
   const early = Math.round(request.at - step.at);
   const path = shorten(pathOf(request.data.url), 32);
-  const { strength, words } = weighed(evidence, 1, (ordinary, id) =>
-    ordinary.askedAgain(requestKey(request), pulse, id),
-  );
+  const { strength, words } = weighed(evidence, 1, allTheTime(evidence, step, request));
   const asked = line.segments.filter((s) => s.from > before.at && s.from <= step.at && changesTarget(s));
   return [
     {
@@ -105,6 +102,22 @@ function underWayAt(evidence: Scene, step: StepEvent): NetworkEvent[] {
       arrivedAt(r) > step.at &&
       step.at - r.at < startedBefore,
   );
+}
+
+/**
+ * How often the page asks that all the time. A page that asks anew for every key asks but once for all that was typed, and
+ * that is what was waited for.
+ */
+function allTheTime(evidence: Scene, step: StepEvent, request: NetworkEvent): (of: Ordinary, except: string) => Share {
+  const typed = evidence.steps.findLast((one) => one.at < step.at && one.data.action === 'type');
+  const once =
+    typed !== undefined &&
+    carries(request, typed) &&
+    evidence.network.filter(({ data }) => data.url === request.data.url).length < pulse;
+  return (ordinary, except) => {
+    const again = ordinary.askedAgain(requestKey(request), pulse, except);
+    return once ? { ...again, hits: 0 } : again;
+  };
 }
 
 /** A request whose query holds what was typed was made for that, and not for what was done next. */
