@@ -21,25 +21,25 @@ export function competing(weights: readonly number[][], groups: readonly string[
   const out: number[][] = weights.map(() => []);
   for (const group of new Set(groups)) {
     const rows = weights.flatMap((row, r) => (groups[r] === group ? [r] : []));
-    let shares = rows.map((r) => alone(weights[r]!));
-    for (let round = 0; round < 30; round++) {
-      const columns =
-        shares[0]?.map((_, p) =>
-          Math.max(
-            1,
-            shares.reduce((sum, row) => sum + row[p]!, 0),
-          ),
-        ) ?? [];
-      shares = shares.map((row, i) => {
-        const lowered = row.map((one, p) => (columns[p]! > 1 ? one / columns[p]! : one));
-        const before = weights[rows[i]!]!;
-        const nobody = none(before.length);
-        const rest = nobody / before.reduce((sum, one) => sum + one, nobody);
-        const sum = lowered.reduce((total, one) => total + one, rest);
-        return lowered.map((one) => one / sum);
-      });
-    }
+    const shares = rows.map((r) => alone(weights[r]!));
+    const nobody = none(shares[0]!.length);
+    const rests = rows.map((r) => nobody / weights[r]!.reduce((sum, one) => sum + one, nobody));
+    for (let round = 0; round < 30; round++) compete(shares, rests);
     rows.forEach((r, i) => (out[r] = shares[i]!));
   }
   return out;
+}
+
+/** One round, in place. @param rests what each row leaves for “none of them” */
+function compete(shares: number[][], rests: readonly number[]): void {
+  const columns = new Float64Array(shares[0]!.length);
+  for (const row of shares) for (let p = 0; p < columns.length; p++) columns[p]! += row[p]!;
+  shares.forEach((row, r) => {
+    let sum = rests[r]!;
+    for (let p = 0; p < columns.length; p++) {
+      if (columns[p]! > 1) row[p]! /= columns[p]!;
+      sum += row[p]!;
+    }
+    for (let p = 0; p < columns.length; p++) row[p]! /= sum;
+  });
 }

@@ -5,7 +5,8 @@ import type { Loose, Place, ToldSpan } from './loose.ts';
 /** What a file's time says of an attempt: log-odds against a time at random around the run. */
 export interface TimeFit {
   weight: number;
-  reason: string;
+  /** In words: asked of the few that matter. */
+  reason: () => string;
 }
 
 const worst = -12;
@@ -65,7 +66,7 @@ export function timeFit(file: Loose, place: Place, habit: Habit, run: Around): T
   const shorter = file.durationMs < length ? -0.3 * Math.log(length / Math.max(500, file.durationMs)) : worst;
   return {
     weight: Math.max(shorter, 1 + tail((file.durationMs - length) / unknownHabit.end.spread)),
-    reason: `it lasts ${seconds(file.durationMs)}, the attempt ${seconds(length)}`,
+    reason: () => `it lasts ${seconds(file.durationMs!)}, the attempt ${seconds(length)}`,
   };
 }
 
@@ -76,7 +77,7 @@ function momentFit(span: ToldSpan, place: Place, { aroundMs, pictures }: Around)
   // Cut-off times are earlier than what they tell of; the middle is meant.
   const at = span.from + (span.resolutionMs > 1 ? span.resolutionMs / 2 : 0);
   const density = Math.log(aroundMs / Math.max(1000, length));
-  const reason = at < from ? 'taken as it began' : `taken ${seconds(at - from)} after its start`;
+  const reason = (): string => (at < from ? 'taken as it began' : `taken ${seconds(at - from)} after its start`);
   if (at < from) return { weight: density - 1 - Math.max(0, from - at - early / 3 - doubt) / (beyondMs / 2), reason };
   if (at > until) {
     const beyond = Math.max(0, at - until - doubt - (place.failed ? late.moment : late.lasting / 2));
@@ -115,7 +116,7 @@ function lastingFit(file: Loose, span: ToldSpan, place: Place, habit: Habit, aro
   const within = Math.max(0, start - slack) + Math.max(0, -end - slack);
   const covering = Math.log(aroundMs / 20_000) - 1.5 * Math.log1p(beyond / 5000) - within / beyondMs;
   const weight = Math.max(edges, inside, covering, file.ownClock && outside < mostSkewMs ? skewed(aroundMs) : worst);
-  const how =
+  const how = (): string =>
     weight === inside && weight > edges
       ? `it covers ${seconds(lasts)} of its ${seconds(length)}, from ${seconds(Math.max(0, start))} on`
       : `it begins ${seconds(Math.abs(start))} ${start < 0 ? 'before' : 'after'} it and lasts ${seconds(lasts)} against ${seconds(length)}`;

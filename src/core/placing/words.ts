@@ -22,17 +22,23 @@ export class Telling {
     return Math.log(1 + this.of / (this.counts.get(word) ?? 0.5));
   }
 
-  /** Share of a title's telling words that a path has, 0 to 1. */
-  share(title: readonly string[], path: ReadonlySet<string>): number {
-    let all = 0;
-    let met = 0;
-    for (const word of new Set(title)) {
-      const weight = this.weight(word);
-      all += weight;
-      if (path.has(word)) met += weight;
-    }
-    return all ? met / all : 0;
+  /** A title's words with what each tells, cut once for all paths it is held against. */
+  weighed(title: readonly string[]): WeighedTitle {
+    const words = [...new Set(title)].map((word) => ({ word, weight: this.weight(word) }));
+    return { words, all: words.reduce((sum, { weight }) => sum + weight, 0) };
   }
+}
+
+export interface WeighedTitle {
+  words: { word: string; weight: number }[];
+  all: number;
+}
+
+/** Share of a title's telling words that a path has, 0 to 1. */
+export function shareOf({ words, all }: WeighedTitle, path: ReadonlySet<string>): number {
+  let met = 0;
+  for (const { word, weight } of words) if (path.has(word)) met += weight;
+  return all ? met / all : 0;
 }
 
 /** Words that say which try or size it is, or what kind of file, and not which test. */

@@ -1,5 +1,6 @@
 import type { VideoMime } from '../../../core/formats/video.ts';
-import { isDoubtful, type Likeness, type Match } from '../../../core/placing/place.ts';
+import { isDoubtful, type Match } from '../../../core/placing/place.ts';
+import type { Likeness } from '../../../core/placing/weigh.ts';
 import type { Shot } from '../../../core/vision/align.ts';
 import { difference, thumbSize, type Thumb } from '../../../core/vision/thumb.ts';
 import { framesOf, thumbOf } from './frames.ts';

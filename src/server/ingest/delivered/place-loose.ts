@@ -42,6 +42,7 @@ export async function placeEntries(
   asked: number | undefined,
 ): Promise<Placed> {
   const { store, runId } = tools;
+  tools.tell('Placing files', 0, null);
   settleDeliveryZones(tools, entries, asked);
   const out: Placed = { attached: 0, waiting: [], touched: new Set() };
   if (settleReportClock(tools, entries)) tools.tell('Setting the report’s clock', 0, null);
