@@ -6,7 +6,9 @@ import { freePort } from '../src/browser/free-port.ts';
 import { program } from './helpers.ts';
 
 /** The demo as its users start it, on a data folder of its own and any free port. */
-export async function startDemo(): Promise<{ address: string; site: string; stop(): Promise<void> }> {
+export async function startDemo(
+  env: Record<string, string> = {},
+): Promise<{ address: string; site: string; stop(): Promise<void> }> {
   // The shop has a port of its own, so that tests beside these find theirs.
   const sitePort = String(await freePort());
   const data = mkdtempSync(join(tmpdir(), 'iskel-screens-'));
@@ -18,6 +20,7 @@ export async function startDemo(): Promise<{ address: string; site: string; stop
       ISKEL_HOST: '127.0.0.1',
       ISKEL_TOKEN: '',
       ISKEL_DEMO_SITE_PORT: sitePort,
+      ...env,
     },
     stdio: ['ignore', 'pipe', 'inherit'],
   });

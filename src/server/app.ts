@@ -11,6 +11,7 @@ import type { Services } from './api/context.ts';
 import { deliveryRoutes } from './api/deliveries.ts';
 import { drillRoutes } from './api/drills.ts';
 import { exportRoutes } from './api/exports.ts';
+import { handOverRoutes } from './api/hand-over.ts';
 import { familyRoutes } from './api/families.ts';
 import { fileRoutes } from './api/files.ts';
 import { findRoutes } from './api/find.ts';
@@ -69,6 +70,7 @@ export function makeApp(services: Services, web: string): Hono {
     fileRoutes,
     findRoutes,
     exportRoutes,
+    handOverRoutes,
     ruleRoutes,
   ])
     app.route('/api', patient(routes(services)));

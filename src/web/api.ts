@@ -11,10 +11,25 @@ export class ApiError extends Error {
 }
 
 /** One call of the JSON API. @throws ApiError with the server's words, or words of our own when it cannot be reached */
-export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
-  let answer: Response;
+export async function api<T>(method: Method, path: string, body?: unknown): Promise<T> {
+  const answer = await called(method, path, body);
+  const read: unknown = await answer.json().catch(() => ({}));
+  if (!answer.ok) throw errorOf(answer.status, read);
+  return read as T;
+}
+
+/** One that is answered by a text. @throws ApiError as `api` does */
+export async function apiText(method: Method, path: string, body?: unknown): Promise<string> {
+  const answer = await called(method, path, body);
+  if (!answer.ok) throw errorOf(answer.status, await answer.json().catch(() => ({})));
+  return answer.text();
+}
+
+type Method = 'GET' | 'POST' | 'PUT' | 'DELETE';
+
+async function called(method: Method, path: string, body: unknown): Promise<Response> {
   try {
-    answer = await fetch(`/api${path}`, {
+    return await fetch(`/api${path}`, {
       method,
       ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
     });
@@ -26,9 +41,6 @@ export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: st
       undefined,
     );
   }
-  const read: unknown = await answer.json().catch(() => ({}));
-  if (!answer.ok) throw errorOf(answer.status, read);
-  return read as T;
 }
 
 /** What an answer that is no success says. */

@@ -9,6 +9,12 @@ export const router = createRouter({
     { path: '/runs/:id', name: 'run', component: () => import('./screens/RunSheet.vue'), meta: { title: 'Run sheet' } },
     { path: '/attempts/:id', name: 'bench', component: () => import('./screens/Bench.vue'), meta: { title: 'Bench' } },
     {
+      path: '/attempts/:id/hand-over',
+      name: 'hand-over',
+      component: () => import('./screens/HandOver.vue'),
+      meta: { title: 'Hand over' },
+    },
+    {
       path: '/contrast',
       name: 'contrast',
       component: () => import('./screens/Contrast.vue'),

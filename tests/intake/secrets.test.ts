@@ -36,6 +36,8 @@ const shapes: ((n: number) => string)[] = [
 const declared = (): string[] => planted.filter((one) => one.startsWith('harbour '));
 const some = (from: number): string[] => shapes.map((shape, i) => shape(from * 10 + i));
 
+const handOvers = ['/hand-over', '/hand-over?as=text', '/hand-over?as=markdown'];
+
 let server: ServerProcess;
 beforeAll(async () => {
   server = await startServerProcess();
@@ -199,7 +201,7 @@ it('are found nowhere', async () => {
     }
   };
   for (const { id } of runs) {
-    for (const call of ['', '/attempts', '/sheet', '/files', '/junit', '/table'])
+    for (const call of ['', '/attempts', '/sheet', '/files', '/junit', '/table', '/console'])
       kept.push([
         `${id}${call}`,
         Buffer.from(await (await fetch(`${server.address}/api/runs/${id}${call}`)).arrayBuffer()),
@@ -208,13 +210,18 @@ it('are found nowhere', async () => {
       await json<{ attempts: { id: string }[] }>('GET', `${server.address}/api/runs/${id}/attempts`)
     ).body;
     for (const attempt of attempts)
-      for (const call of ['', '/events?limit=10000', '/pack', '/har', '/console', '/steps', '/clues'])
+      for (const call of ['', '/events?limit=10000', '/pack', '/har', '/console', '/steps', '/clues', ...handOvers])
         kept.push([
           `${attempt.id}${call}`,
           Buffer.from(await (await fetch(`${server.address}/api/attempts/${attempt.id}${call}`)).arrayBuffer()),
         ]);
   }
   expect(runs.length).toBe(3);
+  // Written, not refused.
+  for (const call of handOvers)
+    expect(
+      kept.filter(([place, bytes]) => place.endsWith(call) && bytes.includes('Written by Iskel')).length,
+    ).toBeGreaterThan(2);
   expect(kept.length).toBeGreaterThan(40);
   const found: string[] = [];
   // The packs are zips; what is inside is in the data folder as well, so its bytes are searched there and unpacked here.

@@ -46,11 +46,12 @@ export function exportRoutes({ store, version, owner, desk }: Services): Hono {
     return file(writeVtt(store.events.recorded(attempt.id), first?.at ?? 0), 'text/vtt', `${attempt.id}.vtt`);
   });
   const runForms = [
-    ['junit', 'application/xml', '.xml'],
-    ['table', 'text/csv', '.csv'],
+    ['junit', 'junit', 'application/xml', '.xml'],
+    ['table', 'table', 'text/csv', '.csv'],
+    ['console', 'run-console', 'text/plain', '.console.txt'],
   ] as const;
-  for (const [form, type, ending] of runForms)
-    app.get(`/runs/:id/${form}`, async (c) => {
+  for (const [path, form, type, ending] of runForms)
+    app.get(`/runs/:id/${path}`, async (c) => {
       const id = c.req.param('id');
       const written = await inTime(desk.write(form, id, version));
       if (!written) throw notFound('run', id);

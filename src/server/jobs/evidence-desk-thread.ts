@@ -13,14 +13,18 @@ import { fromBytes } from '../ingest/delivered/source.ts';
 import { Store } from '../store/store.ts';
 import { answering } from './answering.ts';
 import type { DeskQuestion, Form, RunForm } from './evidence-desk.ts';
+import { writeHandOver } from '../exports/hand-over.ts';
 import { exportPack } from '../exports/packs.ts';
 
 // Reads one file, or writes one attempt, at a time.
 const store = new Store((workerData as { home: string }).home, 'thread');
 
-answering((question: DeskQuestion): Promise<unknown> | unknown =>
-  question.about === 'file' ? read(question) : written(question.about, question.id, question.version),
-);
+answering((question: DeskQuestion): Promise<unknown> | unknown => {
+  if (question.about === 'file') return read(question);
+  const { id, version } = question;
+  if (question.about === 'hand-over') return writeHandOver(store, id, version, question.order);
+  return written(question.about, id, version);
+});
 
 function read(question: Extract<DeskQuestion, { about: 'file' }>): ReadFile | { refused: string } {
   try {
@@ -37,6 +41,9 @@ function read(question: Extract<DeskQuestion, { about: 'file' }>): ReadFile | { 
     return { refused: (error as Error).message };
   }
 }
+
+/** Most lines of one attempt in the console of a run. */
+const mostLines = 20_000;
 
 const csvHead = [
   'suite',
@@ -65,12 +72,23 @@ const csvRow = (one: Attempt): (string | number | null)[] => [
   one.id,
 ];
 
+/** The console of all attempts of a run, one after the other, each under its test's name. */
+const consoleOfRun = (attempts: readonly Attempt[]): string =>
+  attempts
+    .map((one) => {
+      const text = writeConsole(store.events.ofLanes(one.id, ['console'], mostLines), one.startedAt);
+      const name = [one.test.suite, one.test.title].filter(Boolean).join(' / ');
+      return text && `# ${name}, attempt ${one.number}, ${one.environment.key}: ${one.outcome}\n${text}\n`;
+    })
+    .join('');
+
 async function written(form: Form | RunForm, id: string, version: string): Promise<Uint8Array | undefined> {
   if (form === 'pack') return exportPack(store, id);
-  if (form === 'junit' || form === 'table') {
+  if (form === 'junit' || form === 'table' || form === 'run-console') {
     const run = store.runs.get(id);
     if (!run) return undefined;
     const attempts = store.attempts.ofRun(id);
+    if (form === 'run-console') return Buffer.from(consoleOfRun(attempts));
     return Buffer.from(form === 'junit' ? writeJunit(run, attempts) : writeCsv(csvHead, attempts.map(csvRow)));
   }
   const attempt = store.attempts.get(id);

@@ -1,15 +1,17 @@
 import type { Masker } from '../../core/evidence/masking.ts';
+import type { HandOverOrder } from '../exports/hand-over.ts';
 import type { ReadFile } from '../ingest/delivered/read-loose.ts';
 import { AskedThread } from './thread.ts';
 
 /** Forms in which an attempt, or a run with all of its attempts, is handed out. */
 export type Form = 'pack' | 'har' | 'console' | 'steps';
-export type RunForm = 'junit' | 'table';
+export type RunForm = 'junit' | 'table' | 'run-console';
 
 /** What the thread is asked. */
 export type DeskQuestion =
   | { about: 'file'; name: string; bytes: Uint8Array; day: number; secrets: readonly string[] }
-  | { about: Form | RunForm; id: string; version: string };
+  | { about: Form | RunForm; id: string; version: string }
+  | { about: 'hand-over'; id: string; version: string; order: HandOverOrder };
 
 /** Reads files and writes whole attempts off the server's own thread: either may take a second, or a minute. */
 export class EvidenceDesk {
@@ -32,6 +34,11 @@ export class EvidenceDesk {
   /** An attempt or a run in one of its forms; nothing when there is no such one. */
   write(form: Form | RunForm, id: string, version: string): Promise<Uint8Array | undefined> {
     return this.thread.ask({ about: form, id, version }) as Promise<Uint8Array | undefined>;
+  }
+
+  /** An attempt handed over, as a text; nothing when there is no such one. */
+  handOver(id: string, version: string, order: HandOverOrder): Promise<string | undefined> {
+    return this.thread.ask({ about: 'hand-over', id, version, order }) as Promise<string | undefined>;
   }
 
   close(): Promise<void> {

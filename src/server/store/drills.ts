@@ -75,6 +75,16 @@ export class Drills {
     return (rows as SeriesRow[]).map(seriesFrom);
   }
 
+  /** Proofs of remedies of an attempt that were played to their end, the oldest first. */
+  proofsOf(attempt: string): Series[] {
+    const rows = this.db
+      .prepare(
+        `${selectSeries} WHERE drill_id IN (SELECT id FROM drills WHERE attempt_id = ?) AND proof IS NOT NULL AND state = 'done' ORDER BY created_at`,
+      )
+      .all(attempt);
+    return (rows as SeriesRow[]).map(seriesFrom);
+  }
+
   /** The same in brief: without the texts that were played and what was to be tried. */
   brief(
     series: Series,

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { useBench } from '../stores/bench.ts';
-import { circumstanceRows } from './circumstance-rows.ts';
+import { circumstanceRows } from '../../core/evidence/circumstance-rows.ts';
 
 /** What held for the whole attempt: what the first page found itself in, and how busy the machine was. */
 const bench = useBench();

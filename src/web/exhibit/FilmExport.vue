@@ -12,6 +12,10 @@ const base = computed(() => `/api/attempts/${bench.attempt!.id}`);
 <template>
   <section aria-label="Hand over">
     <h2>Hand over</h2>
+    <p>
+      <RouterLink :to="`/attempts/${bench.attempt!.id}/hand-over`">One page for a developer</RouterLink>, or its text
+      for a tracker
+    </p>
     <p v-if="pictures">
       <a :href="`${base}/film`" download>Film of the session</a> (WebM from {{ plural(pictures, 'picture') }}),
       <a :href="`${base}/film.vtt`" download>its steps as captions</a> (WebVTT)

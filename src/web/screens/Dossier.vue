@@ -155,6 +155,7 @@ useKeys(
     { keys: 'B', does: 'bench' },
     { keys: 'D', does: 'drill' },
     { keys: 'A', does: 'its tests again' },
+    { keys: 'H', does: 'hand over' },
     { keys: 'U', does: 'undo' },
   ],
   (event) => {
@@ -183,6 +184,9 @@ useKeys(
         return true;
       case 'a':
         again.value = true;
+        return true;
+      case 'h':
+        if (family.value?.speaking) void router.push(`/attempts/${family.value.speaking}/hand-over`);
         return true;
       case 'u':
         void undo();
@@ -298,6 +302,16 @@ useKeys(
               >Open the bench</RouterLink
             >
           </div>
+        </section>
+        <section v-if="family.speaking" class="panel" aria-label="Hand over">
+          <h2>Hand over</h2>
+          <p class="soft">
+            One page with the screen, the steps, the suspects and what to do, for somebody who has no Iskel; the same as
+            Markdown or text for a tracker.
+          </p>
+          <p>
+            <RouterLink :to="`/attempts/${family.speaking}/hand-over`">Look at the page and hand it over</RouterLink>
+          </p>
         </section>
         <OneFamilyOrTwo :family="family" @changed="load" />
       </div>

@@ -1,5 +1,5 @@
-import type { Environment } from '../../core/evidence/attempt.ts';
-import { eventsOf, type Circumstances, type EvidenceEvent, type MachineLoad } from '../../core/evidence/event.ts';
+import type { Environment } from './attempt.ts';
+import { eventsOf, type Circumstances, type EvidenceEvent, type MachineLoad } from './event.ts';
 
 export interface CircumstanceRow {
   name: string;

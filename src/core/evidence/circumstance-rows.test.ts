@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
-import { exchange } from '../../core/evidence/samples.ts';
-import type { Circumstances, EvidenceEvent } from '../../core/evidence/event.ts';
+import { exchange } from './samples.ts';
+import type { Circumstances, EvidenceEvent } from './event.ts';
 import { circumstanceRows } from './circumstance-rows.ts';
 
 const startedAt = Date.UTC(2026, 4, 4, 9, 0, 0);
