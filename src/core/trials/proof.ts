@@ -14,8 +14,8 @@ import type { Verdict } from './tally.ts';
  * so that what the machine and the server do meanwhile falls on all sides alike. Like the search it keeps no state.
  *
  * Stated before it begins: so many trials with the remedy as were asked for, a quarter as many of each other side, five at
- * least. It ends early when the remedy has failed three times and in three tenths of its trials, when it fails twice with
- * nothing wrong, and when what provoked it brings no failure in four.
+ * least and with nothing wrong ten. It ends early when the remedy has failed three times and in three tenths of its
+ * trials, when it fails twice with nothing wrong, and when what provoked it brings no failure in four.
  */
 export type Side = 'before' | 'after' | 'plain before' | 'plain after';
 
@@ -42,6 +42,8 @@ export interface ProofTrial {
 
 const share = 0.25;
 const least = 5;
+/** With nothing wrong also what the remedy costs is to be told, and pages take their time as they like. */
+const leastPlain = 10;
 const failing = { most: 3, share: 0.3, plain: 2 } as const;
 const unprovoked = 4;
 const byChance = 0.05;
@@ -51,7 +53,7 @@ const under = { rate: 0.01, sure: 0.05 } as const;
 /** How many trials each side gets. Without a provocation there are no plain ones beside. */
 export function wantedOf({ stressors, trials }: ProofPlan): Record<Side, number> {
   const few = Math.min(trials, Math.max(least, Math.ceil(trials * share)));
-  const plain = stressors.length ? few : 0;
+  const plain = stressors.length ? Math.min(trials, Math.max(leastPlain, few)) : 0;
   return { before: stressors.length ? few : trials, after: trials, 'plain before': plain, 'plain after': plain };
 }
 
