@@ -1,6 +1,7 @@
 import type { Plan } from './trials/search.ts';
 import type { Stressor, StressorKind } from './trials/stressor.ts';
 import type { CauseCode } from './causes/cause.ts';
+import type { Verdict } from './families/verdict.ts';
 import type { AttemptState, Environment, Outcome, TestName } from './evidence/attempt.ts';
 import type { Failure } from './failures/failure.ts';
 
@@ -90,24 +91,6 @@ export interface Run {
   environments: number;
   /** True while an attempt of it is being recorded. */
   recording: boolean;
-}
-
-export interface Decision {
-  id: number;
-  familyId: string;
-  at: number;
-  kind: 'confirm' | 'clear' | 'stand' | 'note';
-  cause: CauseCode | null;
-  text: string;
-}
-
-/** What the decisions that are not undone say. */
-export interface Verdict {
-  confirmed: CauseCode | null;
-  cleared: { cause: CauseCode; reason: string }[];
-  note: string;
-  /** The newest decision, which undo takes back. */
-  last: Decision | null;
 }
 
 export interface Family {

@@ -22,7 +22,8 @@ import type { Finding } from '../core/trials/findings.ts';
 import type { Tally, Verdict } from '../core/trials/tally.ts';
 
 export type { Finding } from '../core/trials/findings.ts';
-export type { Attempt, Decision, Family, RunFamily, Series, Verdict } from '../core/records.ts';
+export type { Decision, Verdict } from '../core/families/verdict.ts';
+export type { Attempt, Family, RunFamily, Series } from '../core/records.ts';
 
 /** What the API answers beyond the records themselves. */
 export interface Run extends StoredRun {

@@ -15,7 +15,8 @@ import { shorten } from '../evidence/labels.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import { pictureAtFailure } from '../evidence/picture-at-failure.ts';
 import type { Failure } from '../failures/failure.ts';
-import type { Attempt, Verdict } from '../records.ts';
+import type { Verdict } from '../families/verdict.ts';
+import type { Attempt } from '../records.ts';
 import type { Advice } from '../remedies/advice.ts';
 import type { Shown } from '../trials/shown.ts';
 import type { HandOver, HandedRequest, HandedStep, HandedSuspect } from './hand-over.ts';
@@ -66,7 +67,7 @@ export function handOverOf(from: Grounds): HandOver {
       message: cut(attempt.message, longest.message),
     },
     verdict: {
-      confirmed: verdict?.confirmed ? causeNames[verdict.confirmed] : null,
+      confirmed: verdict?.confirmed ? causeNames[verdict.confirmed].toLowerCase() : (verdict?.ownCause ?? null),
       cleared: (verdict?.cleared ?? []).map(({ cause, reason }) => ({ cause: causeNames[cause], reason })),
       note: verdict?.note ?? '',
     },

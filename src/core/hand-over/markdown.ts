@@ -24,7 +24,7 @@ const markdown: Form = {
     const fence = '`'.repeat(longest + 1);
     return `${fence}\n${text}\n${fence}`;
   },
-  text: (text) => text.replaceAll(/\s*\n\s*/g, ' ').replaceAll(marks, '\\$&'),
+  text: (text) => text.replaceAll(/\s+/g, ' ').replaceAll(marks, '\\$&'),
 };
 
 const underlined = (text: string, mark: string): string => `${text}\n${mark.repeat(Math.min(78, [...text].length))}`;
@@ -34,7 +34,7 @@ const plain: Form = {
   item: (text) => `  - ${text}`,
   strong: (text) => text,
   code: (text) => text.replaceAll(/^/gm, '    '),
-  text: (text) => text.replaceAll(/\s*\n\s*/g, ' '),
+  text: (text) => text.replaceAll(/\s+/g, ' '),
 };
 
 /** As Markdown, for a tracker: pictures are told of, not carried. */

@@ -18,7 +18,7 @@ export const partedCounts = ({ failing, passing }: HandedDifference): string =>
 /** What the cause is, as surely as it is known. */
 export function causeSentence({ verdict, suspects, undetermined }: HandOver): string {
   const [first] = suspects;
-  if (verdict.confirmed) return `The cause was confirmed: ${verdict.confirmed.toLowerCase()}.`;
+  if (verdict.confirmed) return `The cause was confirmed: ${verdict.confirmed}.`;
   if (!first) return 'No cause is named.';
   return undetermined
     ? `The evidence does not tell the cause; the likeliest is ${named(first)}.`

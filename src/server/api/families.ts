@@ -2,19 +2,47 @@ import { Hono } from 'hono';
 import Joi from 'joi';
 import { causeCodes, type CauseCode } from '../../core/causes/cause.ts';
 import { poolSuspects } from '../../core/causes/family.ts';
-import type { Decision } from '../../core/records.ts';
+import { decisionKinds, familyStates, type Decision } from '../../core/families/verdict.ts';
 import type { Services } from './context.ts';
 import { bodyAs, found, notFound, Problem } from './problem.ts';
 
 /** Most attempts of a family that are heard, the newest first. */
 const mostVoices = 40;
 
-const decisionShape = Joi.object<{ kind: Decision['kind']; cause?: CauseCode; text: string }>({
-  kind: Joi.string().valid('confirm', 'clear', 'stand', 'note').required(),
+/** Kinds of decisions that are about one of the named causes. */
+const aboutCause = ['confirm', 'clear', 'stand'] as const;
+const year = 366 * 86_400_000;
+
+const decisionShape = Joi.object<{ kind: Decision['kind']; cause?: CauseCode; text: string; until?: number }>({
+  kind: Joi.string()
+    .valid(...decisionKinds)
+    .required(),
   cause: Joi.string()
     .valid(...causeCodes)
-    .when('kind', { is: 'note', then: Joi.forbidden(), otherwise: Joi.required() }),
-  text: Joi.string().allow('').max(20_000).default(''),
+    .when('kind', { is: Joi.valid(...aboutCause), then: Joi.required(), otherwise: Joi.forbidden() }),
+  text: Joi.string()
+    .allow('')
+    .max(20_000)
+    .default('')
+    .when('kind', {
+      switch: [
+        { is: 'state', then: Joi.valid(...familyStates).required() },
+        // Shown as a link: nothing but an address of the web may be one.
+        {
+          is: Joi.valid('link', 'unlink'),
+          then: Joi.string()
+            .uri({ scheme: ['http', 'https'] })
+            .max(2000)
+            .required(),
+        },
+        { is: Joi.valid('own', 'owner'), then: Joi.string().trim().max(500) },
+      ],
+    }),
+  until: Joi.number()
+    .integer()
+    .min(0)
+    .max(Date.now() + 100 * year)
+    .when('text', { is: 'quarantined', then: Joi.optional(), otherwise: Joi.forbidden() }),
 });
 
 const joinShape = Joi.object<{ into: string }>({ into: Joi.string().required() });
@@ -57,9 +85,9 @@ export function familyRoutes({ store, changes, analysis }: Services): Hono {
   app.post('/families/:id/decisions', async (c) => {
     const id = c.req.param('id');
     found(store.families.get(id), 'family', id);
-    const { kind, cause, text } = await bodyAs(c, decisionShape);
-    const verdict = store.families.decide(id, Date.now(), kind, cause ?? null, text);
-    if (kind !== 'note') analysis.relearn();
+    const { kind, cause, text, until } = await bodyAs(c, decisionShape);
+    const verdict = store.families.decide(id, Date.now(), kind, cause ?? null, text, until ?? null);
+    if (isAboutCause(kind)) analysis.relearn();
     changes.tell({ type: 'family', id });
     return c.json({ verdict });
   });
@@ -106,13 +134,16 @@ export function familyRoutes({ store, changes, analysis }: Services): Hono {
     found(store.families.get(id), 'family', id);
     const undone = store.families.undo(id);
     if (!undone) throw new Problem(409, 'nothing-to-undo', 'no decision on this family is left to take back');
-    if (undone.kind !== 'note') analysis.relearn();
+    if (isAboutCause(undone.kind)) analysis.relearn();
     changes.tell({ type: 'family', id });
     return c.json({ undone, verdict: store.families.verdict(id) });
   });
 
   return app;
 }
+
+/** Whether it changes what causes are likely here. */
+const isAboutCause = (kind: Decision['kind']): boolean => [...aboutCause, 'own'].includes(kind);
 
 /** Moves are counted. */
 function moveOf(text: string): number {

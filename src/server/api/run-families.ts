@@ -1,4 +1,5 @@
-import type { Run, RunFamily, Verdict } from '../../core/records.ts';
+import type { Verdict } from '../../core/families/verdict.ts';
+import type { Run, RunFamily } from '../../core/records.ts';
 import type { Store } from '../store/store.ts';
 
 /** What is known of families beyond one run; asked once for each in a list of many runs. */

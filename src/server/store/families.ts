@@ -2,7 +2,8 @@ import type Database from 'better-sqlite3';
 import type { CauseCode } from '../../core/causes/cause.ts';
 import { bodiless, familyId } from '../../core/families/fingerprint.ts';
 import { FamilyIndex } from '../../core/families/near.ts';
-import type { Decision, Family, Verdict } from '../../core/records.ts';
+import { verdictOf, type Decision, type Verdict } from '../../core/families/verdict.ts';
+import type { Family } from '../../core/records.ts';
 import { prepared } from './prepared.ts';
 
 interface Print {
@@ -35,7 +36,7 @@ export class Families {
   }
 
   /** Families with attempts of test runs, those seen last first. */
-  newest(limit = 100): Family[] {
+  newest(limit = 500): Family[] {
     const rows = prepared(
       this.db,
       `SELECT f.id, f.sentence, f.first_at AS firstAt,
@@ -249,10 +250,17 @@ export class Families {
     ).all(family, family) as FamilyMove[];
   }
 
-  decide(family: string, at: number, kind: Decision['kind'], cause: CauseCode | null, text: string): Verdict {
+  decide(
+    family: string,
+    at: number,
+    kind: Decision['kind'],
+    cause: CauseCode | null,
+    text: string,
+    until: number | null = null,
+  ): Verdict {
     this.db
-      .prepare('INSERT INTO decisions (family_id, at, kind, cause, text) VALUES (?, ?, ?, ?, ?)')
-      .run(family, at, kind, cause, text);
+      .prepare('INSERT INTO decisions (family_id, at, kind, cause, text, until) VALUES (?, ?, ?, ?, ?, ?)')
+      .run(family, at, kind, cause, text, until);
     return this.verdict(family);
   }
 
@@ -285,17 +293,21 @@ export class Families {
   verdict(family: string): Verdict {
     const decisions = prepared(
       this.db,
-      'SELECT id, family_id AS familyId, at, kind, cause, text FROM decisions WHERE family_id = ? AND undone = 0 ORDER BY id',
+      'SELECT id, family_id AS familyId, at, kind, cause, text, until FROM decisions WHERE family_id = ? AND undone = 0 ORDER BY id',
     ).all(family) as Decision[];
-    const verdict: Verdict = { confirmed: null, cleared: [], note: '', last: decisions.at(-1) ?? null };
-    for (const { kind, cause, text } of decisions) {
-      if (kind === 'note') verdict.note = text;
-      if (!cause) continue;
-      verdict.cleared = verdict.cleared.filter((entry) => entry.cause !== cause);
-      if (verdict.confirmed === cause) verdict.confirmed = null;
-      if (kind === 'confirm') verdict.confirmed = cause;
-      if (kind === 'clear') verdict.cleared.push({ cause, reason: text });
-    }
+    const verdict = verdictOf(decisions);
+    if (verdict.state === 'mended') verdict.cameBack = this.seenSince(family, verdict.since!);
     return verdict;
+  }
+
+  /** The first attempt of a test run that failed so after a time. */
+  private seenSince(family: string, at: number): Verdict['cameBack'] {
+    const row = prepared(
+      this.db,
+      `SELECT a.started_at AS at, a.id AS attempt, r.name AS run, r.id AS runId, r.commit_id AS "commit"
+       FROM attempts a JOIN runs r ON r.id = a.run_id
+       WHERE a.family_id = ? AND a.started_at > ? AND a.series_id IS NULL ORDER BY a.started_at LIMIT 1`,
+    ).get(family, at) as Verdict['cameBack'] | undefined;
+    return row ?? null;
   }
 }

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { causeNames } from '../../core/causes/cause.ts';
+import { awaitsVerdict } from '../../core/families/verdict.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
@@ -63,7 +64,8 @@ function says(run: Run): string {
     parts.push(run.recording ? `${plural(tests, 'test')} so far` : `all ${plural(tests, 'test')} passed`);
   return parts.join(', ');
 }
-const awaiting = (run: Run): number => run.families.filter((family) => !family.verdict.confirmed).length;
+const awaiting = (run: Run): number =>
+  run.families.filter((family) => awaitsVerdict(family.verdict, Date.now())).length;
 </script>
 
 <template>

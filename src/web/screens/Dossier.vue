@@ -2,12 +2,12 @@
 import Button from 'primevue/button';
 import Dialog from 'primevue/dialog';
 import InputText from 'primevue/inputtext';
-import Textarea from 'primevue/textarea';
 import { useToast } from 'primevue/usetoast';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { causeNames, type CauseCode } from '../../core/causes/cause.ts';
 import type { FamilySuspect } from '../../core/causes/family.ts';
+import { awaitsVerdict, type DecisionKind } from '../../core/families/verdict.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
@@ -18,8 +18,9 @@ import OneFamilyOrTwo, { type Moved } from '../parts/OneFamilyOrTwo.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import Strip from '../parts/Strip.vue';
 import Trouble from '../parts/Trouble.vue';
+import VerdictPanel from '../parts/VerdictPanel.vue';
 import WhatToDo from '../parts/WhatToDo.vue';
-import type { AdviceAnswer, Run, Series, SeriesView, Verdict } from '../types.ts';
+import type { AdviceAnswer, Family, Run, Series, SeriesView, Verdict } from '../types.ts';
 import { moment, percent, plural } from '../words.ts';
 
 interface DossierView extends Moved {
@@ -38,7 +39,6 @@ const family = ref<DossierView>();
 const told = ref<AdviceAnswer>();
 const series = ref<SeriesView[]>([]);
 const error = ref<unknown>();
-const note = ref('');
 const chosen = ref(0);
 const clearing = ref<CauseCode | null>(null);
 const reason = ref('');
@@ -53,7 +53,6 @@ async function load(): Promise<void> {
   try {
     const one = await api<DossierView>('GET', `/families/${id}`);
     series.value = await Promise.all(one.series.map((s) => api<SeriesView>('GET', `/series/${s.id}`)));
-    if (!family.value || note.value === family.value.verdict.note) note.value = one.verdict.note;
     family.value = one;
     error.value = undefined;
   } catch (problem) {
@@ -101,20 +100,32 @@ const places = computed(() =>
   plural(new Set(family.value?.attempts.map((a) => a.environment.key)).size, 'environment'),
 );
 
-async function decide(kind: 'confirm' | 'clear' | 'stand' | 'note', cause: CauseCode | null, text = ''): Promise<void> {
+/** What a decision is called once it is taken. */
+const taken = (kind: DecisionKind, cause: CauseCode | null, text: string): string =>
+  ({
+    confirm: `${cause && causeNames[cause]}: confirmed`,
+    clear: `${cause && causeNames[cause]}: cleared`,
+    stand: `${cause && causeNames[cause]}: stands again`,
+    note: 'Note kept',
+    own: text ? 'Cause confirmed' : 'Cause withdrawn',
+    owner: text ? `${text} has it` : 'Nobody has it',
+    state: `It is ${text}`,
+    link: 'Link kept',
+    unlink: 'Link removed',
+  })[kind];
+
+async function decide(kind: DecisionKind, cause: CauseCode | null, text = '', until?: number): Promise<void> {
   try {
     const { verdict } = await api<{ verdict: Verdict }>('POST', `/families/${id}/decisions`, {
       kind,
       ...(cause ? { cause } : {}),
+      ...(until === undefined ? {} : { until }),
       text,
     });
     if (family.value) family.value.verdict = verdict;
     toast.add({
       severity: 'success',
-      summary:
-        kind === 'note'
-          ? 'Note kept'
-          : `${causeNames[cause!]}: ${kind === 'confirm' ? 'confirmed' : kind === 'clear' ? 'cleared' : 'stands again'}`,
+      summary: taken(kind, cause, text),
       detail: 'U takes it back',
       life: 4000,
     });
@@ -127,10 +138,20 @@ async function undo(): Promise<void> {
   try {
     const { verdict } = await api<{ verdict: Verdict }>('POST', `/families/${id}/undo`);
     family.value.verdict = verdict;
-    note.value = verdict.note;
     toast.add({ severity: 'info', summary: 'Taken back', life: 3000 });
   } catch (problem) {
     tell('Nothing was changed', problem);
+  }
+}
+/** To the dossier before or after this one among those that await somebody; this one may have its verdict by now. */
+async function walk(way: 1 | -1): Promise<void> {
+  try {
+    const { families } = await api<{ families: Family[] }>('GET', '/families');
+    const queue = families.filter((one) => one.id === id || awaitsVerdict(one.verdict, Date.now()));
+    const next = queue[queue.findIndex((one) => one.id === id) + way];
+    await router.push(next ? `/dossiers/${next.id}` : '/dossiers');
+  } catch (problem) {
+    tell('The next dossier could not be found', problem);
   }
 }
 async function drill(): Promise<void> {
@@ -157,6 +178,8 @@ useKeys(
     { keys: 'A', does: 'its tests again' },
     { keys: 'H', does: 'hand over' },
     { keys: 'U', does: 'undo' },
+    { keys: 'S W N', does: 'state, own cause, note' },
+    { keys: '[ ]', does: 'next that awaits a verdict' },
   ],
   (event) => {
     const suspect = rows.value[chosen.value];
@@ -190,6 +213,17 @@ useKeys(
         return true;
       case 'u':
         void undo();
+        return true;
+      case 's':
+      case 'w':
+      case 'n':
+        document.getElementById({ s: 'state', w: 'own', n: 'note' }[event.key.toLowerCase()]!)?.focus();
+        return true;
+      case '[':
+        void walk(-1);
+        return true;
+      case ']':
+        void walk(1);
         return true;
     }
     return false;
@@ -241,40 +275,11 @@ useKeys(
         </section>
       </section>
       <div class="right">
-        <section class="panel" aria-label="Verdict">
-          <h2>Verdict</h2>
-          <p class="verdict">
-            <template v-if="family.verdict.confirmed"
-              >The cause is <b>{{ causeNames[family.verdict.confirmed].toLowerCase() }}</b>.</template
-            >
-            <template v-else>No cause is confirmed yet.</template>
-          </p>
-          <label for="note" class="soft">Note for whoever comes next</label>
-          <Textarea
-            id="note"
-            v-model="note"
-            rows="3"
-            auto-resize
-            fluid
-            placeholder="What was seen, who has it, what is planned"
-          />
-          <div class="acts">
-            <Button
-              label="Keep note"
-              size="small"
-              :disabled="note === family.verdict.note"
-              @click="decide('note', null, note)"
-            />
-            <Button
-              label="Undo last decision"
-              size="small"
-              severity="secondary"
-              variant="outlined"
-              :disabled="!family.verdict.last"
-              @click="undo"
-            />
-          </div>
-        </section>
+        <VerdictPanel
+          :verdict="family.verdict"
+          @decide="(kind, text, until) => decide(kind, null, text, until)"
+          @undo="undo"
+        />
         <section class="panel" aria-label="Trials">
           <h2>Trials</h2>
           <p v-if="!series.length" class="soft">
