@@ -35,7 +35,15 @@ export interface HandOverOrder {
 /** Pictures are handed over this wide at most, pixels, and this heavy, bytes, all together. */
 const widest = 1280;
 const heaviest = 1_800_000;
-const qualities = [82, 70, 55, 40] as const;
+/** How a picture is made lighter until it fits: by quality first, then by size. */
+const lighter = [
+  { share: 1, quality: 82 },
+  { share: 1, quality: 65 },
+  { share: 1, quality: 50 },
+  { share: 0.7, quality: 55 },
+  { share: 0.45, quality: 50 },
+  { share: 0.25, quality: 45 },
+] as const;
 /** A blurred part is drawn in so many squares across: less than a letter each would show. */
 const squares = 6;
 
@@ -113,7 +121,7 @@ async function drawn(store: Store, chosen: readonly Chosen[], blurred: readonly 
     out.push(
       (await drawnOne(store, one, own, heaviest / chosen.length)) ?? {
         ...bare(one),
-        words: `${one.words} (its picture is gone)`,
+        words: `${one.words} (its picture cannot be shown)`,
       },
     );
   }
@@ -142,10 +150,13 @@ async function drawnOne(
       .composite([...outline, ...covers.flat()])
       .png()
       .toBuffer();
-    for (const quality of qualities) {
-      const jpeg = await sharp(whole).jpeg({ quality, mozjpeg: false }).toBuffer();
-      if (jpeg.length > (most * 3) / 4 && quality !== qualities.at(-1)) continue;
-      return { ...bare(one), width, height, data: `data:image/jpeg;base64,${jpeg.toString('base64')}` };
+    for (const { share, quality } of lighter) {
+      const across = Math.max(1, Math.round(width * share));
+      const jpeg = await sharp(whole).resize(across).jpeg({ quality }).toBuffer();
+      // Written as text it is a third longer.
+      if (jpeg.length > (most * 3) / 4) continue;
+      const down = Math.round((height * across) / width);
+      return { ...bare(one), width: across, height: down, data: `data:image/jpeg;base64,${jpeg.toString('base64')}` };
     }
     return undefined;
   } catch {

@@ -165,6 +165,16 @@ const place = (address: string): string => address.replace(/^https?:\/\//, '').r
 </template>
 
 <style scoped>
+select,
+input[type='date'] {
+  font: inherit;
+  font-size: 13px;
+  color: var(--ink);
+  background: var(--paper);
+  border: 1px solid var(--timber);
+  border-radius: 3px;
+  padding: 4px 6px;
+}
 .pair {
   display: grid;
   grid-template-columns: 1fr 1fr;

@@ -3,6 +3,7 @@ import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { partNames, parts, type Part } from '../../core/hand-over/hand-over.ts';
+import { asError } from '../../core/background.ts';
 import { apiText } from '../api.ts';
 import { useActs } from '../act.ts';
 import { useKeys } from '../keys.ts';
@@ -60,10 +61,11 @@ async function load(): Promise<void> {
     if (mine === asked) error.value = problem;
   }
 }
-void load();
+/** What is shown is what leaves: whoever saves it has looked at it. */
+let shownAs = load();
 watch(
   () => [[...left.value].join(), JSON.stringify(covered.value)],
-  () => void load(),
+  () => (shownAs = load()),
 );
 
 const title = computed(() => new DOMParser().parseFromString(page.value, 'text/html').title || 'Hand over');
@@ -81,7 +83,9 @@ function cover(picture: number, boxes: Box[]): void {
 
 const save = (): Promise<void> =>
   act(async () => {
-    const address = URL.createObjectURL(new Blob([await written('html')], { type: 'text/html' }));
+    await shownAs;
+    if (error.value) throw asError(error.value);
+    const address = URL.createObjectURL(new Blob([page.value], { type: 'text/html' }));
     const link = document.createElement('a');
     link.href = address;
     link.download = `${id}.html`;
