@@ -25,7 +25,6 @@ const hardy = [
   'tests/bench/recorded.test.ts',
   'tests/contrast.test.ts',
   'tests/firefox.test.ts',
-  'tests/hand-over.test.ts',
   'tests/intake/alignment.test.ts',
   'tests/intake/api.test.ts',
   'tests/intake/deliveries.test.ts',
