@@ -1,7 +1,6 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import axe from 'axe-core';
 import type { Browser } from 'playwright-core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { startFerrySite, type FerrySite } from '../demo/site/site.ts';
@@ -18,6 +17,7 @@ import {
   ready,
   startServerProcess,
   type ServerProcess,
+  violationsOf,
 } from './helpers.ts';
 
 /** Only these again: by drills, and by a test command of the team's own, which this plays with scripts of ours. */
@@ -217,9 +217,7 @@ it('from the run sheet by keys: by drills until they fail, seen as it goes', asy
   const articles = page.locator('article');
   await articles.getByText('1 of 1 trials fail the same way').waitFor();
   await articles.getByText('0 of 2 trials fail').waitFor();
-  await page.evaluate(axe.source);
-  const { violations } = await page.evaluate(() => (window as unknown as { axe: typeof axe }).axe.run());
-  expect(violations.map(({ id, nodes }) => [id, nodes[0]?.html])).toEqual([]);
+  expect(await violationsOf(page)).toEqual([]);
   expect(troubles).toEqual([]);
 }, 120_000);
 

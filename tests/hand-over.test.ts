@@ -2,13 +2,12 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import axe from 'axe-core';
-import type { Browser, Page } from 'playwright-core';
+import type { Browser } from 'playwright-core';
 import sharp from 'sharp';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { WebDriver } from '../demo/suite/webdriver.ts';
 import { startDemo } from './demo.ts';
-import { eventually, json, openBrowser, openScreen } from './helpers.ts';
+import { eventually, json, openBrowser, openScreen, violationsOf } from './helpers.ts';
 
 /** One page for somebody who has no Iskel, of a failure of the demo: from the screen, and in every engine. */
 let demo: Awaited<ReturnType<typeof startDemo>>;
@@ -43,11 +42,6 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-const violations = async (page: Page): Promise<unknown[]> => {
-  await page.evaluate(axe.source);
-  const found = await page.evaluate(() => (window as unknown as { axe: typeof axe }).axe.run());
-  return found.violations.map(({ id, nodes }) => [id, nodes[0]?.html]);
-};
 const handedOver = async (query = ''): Promise<Response> =>
   fetch(`${demo.address}/api/attempts/${attempt}/hand-over${query}`);
 
@@ -63,7 +57,7 @@ it('is looked at, a part left out, a picture covered by hand, and saved', async 
   expect(await sheet.getByRole('heading', { level: 2 }).allTextContents()).toEqual(
     expect.arrayContaining(['What to do', 'Suspects', 'The screen', 'Steps', 'What parted it from passing attempts']),
   );
-  expect(await violations(page)).toEqual([]);
+  expect(await violationsOf(page)).toEqual([]);
 
   await page.getByRole('checkbox', { name: 'Circumstances' }).uncheck();
   await sheet.getByRole('heading', { name: 'Circumstances' }).waitFor({ state: 'detached' });
@@ -117,7 +111,7 @@ it('opens from a file in every engine: nothing is asked for, all pictures are th
   page.on('request', (request) => asked.push(request.url()));
   await page.goto(pathToFileURL(file).href);
   expect(asked.filter((url) => !url.startsWith('data:'))).toEqual([pathToFileURL(file).href]);
-  expect(await violations(page)).toEqual([]);
+  expect(await violationsOf(page)).toEqual([]);
   const pdf = await page.pdf({ format: 'A4', printBackground: true });
   // Nothing is wider than the paper, so that it is not made smaller to fit.
   await page.emulateMedia({ media: 'print' });

@@ -1,3 +1,4 @@
+import axe from 'axe-core';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
@@ -157,6 +158,13 @@ export const chromeArguments = [
   '--disable-sync',
   '--window-size=1280,800',
 ];
+
+/** What axe-core finds wrong with a page, each with its first place. */
+export async function violationsOf(page: Page): Promise<[string, string | undefined][]> {
+  await page.evaluate(axe.source);
+  const { violations } = await page.evaluate(() => (window as unknown as { axe: typeof axe }).axe.run());
+  return violations.map(({ id, nodes }) => [id, nodes[0]?.html]);
+}
 
 /** The attempts of the first run whose name fits; none while there is no such run. */
 export async function attemptsOfRun(address: string, fits: (name: string) => boolean): Promise<AttemptView[]> {

@@ -1,9 +1,16 @@
-import axe from 'axe-core';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { awaitsVerdict } from '../src/core/families/verdict.ts';
 import type { Family } from '../src/core/records.ts';
-import { eventually, json, openBrowser, openScreen, startServerProcess, type ServerProcess } from './helpers.ts';
+import {
+  eventually,
+  json,
+  openBrowser,
+  openScreen,
+  startServerProcess,
+  violationsOf,
+  type ServerProcess,
+} from './helpers.ts';
 
 /** Families get their verdicts by keys alone; all of it taken back, nothing is left of it. FAMILIES=50 for as many. */
 const many = Number(process.env.FAMILIES ?? 20);
@@ -57,11 +64,6 @@ afterAll(async () => {
   await server.stop();
 });
 
-const violations = async (): Promise<unknown[]> => {
-  await page.evaluate(axe.source);
-  const found = await page.evaluate(() => (window as unknown as { axe: typeof axe }).axe.run());
-  return found.violations.map(({ id, nodes }) => [id, nodes[0]?.html]);
-};
 /** The screen of another dossier than the one before. */
 const moved = (from: string): Promise<void> => page.waitForURL((url) => !url.href.endsWith(from));
 
@@ -69,7 +71,7 @@ it('all are judged by keys alone, and taken back one by one', async () => {
   const before = await families();
   await page.goto(`${server.address}/dossiers`);
   await page.getByText(`${many} families await a verdict`).waitFor();
-  expect(await violations()).toEqual([]);
+  expect(await violationsOf(page)).toEqual([]);
   await page.keyboard.press('ArrowDown');
   await page.keyboard.press('Enter');
   await page.waitForURL(/\/dossiers\/f-/);
@@ -78,7 +80,7 @@ it('all are judged by keys alone, and taken back one by one', async () => {
     const at = new URL(page.url()).pathname;
     order.push(at);
     await page.getByText('No cause is confirmed yet.').waitFor();
-    if (i === 0) expect(await violations()).toEqual([]);
+    if (i === 0) expect(await violationsOf(page)).toEqual([]);
     await page.keyboard.press('w');
     await page.keyboard.type(`cable ${i}`);
     await page.keyboard.press('Enter');
@@ -132,6 +134,7 @@ it('has owner, state, quarantine and links, and says when what was mended came b
   form.append('files', new Blob([xml]), 'nightly-2.xml');
   await fetch(`${server.address}/api/intake`, { method: 'POST', body: form });
   await eventually(awaiting, (n) => n === many);
+  await page.reload();
   await page.getByText('It came back: it was called mended on').waitFor();
   await page.getByRole('link', { name: 'nightly-2' }).waitFor();
   await page.goto(`${server.address}/dossiers?words=deniz`);

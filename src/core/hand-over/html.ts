@@ -1,3 +1,4 @@
+import { isoOf } from '../formats/times.ts';
 import { partNames, type HandOver } from './hand-over.ts';
 import { style } from './style.ts';
 import { aboutRows, causeSentence, leftOut, linkAt, moment, partedCounts, percentOf } from './words.ts';
@@ -230,7 +231,7 @@ export function writeHtml(one: HandOver): string {
             )
           }
         </main>
-        <footer>Written by Iskel ${one.written.version} on ${new Date(one.written.at).toISOString()}.</footer>
+        <footer>Written by Iskel ${one.written.version} on ${isoOf(one.written.at)}.</footer>
       </body>
     </html> `;
   return page.text;

@@ -1,3 +1,4 @@
+import { isoOf } from '../formats/times.ts';
 import { partNames, type HandOver } from './hand-over.ts';
 import { aboutRows, causeSentence, leftOut, linkAt, moment, partedCounts, percentOf } from './words.ts';
 
@@ -104,6 +105,6 @@ function write(one: HandOver, { title, head, item, strong, code, text }: Form): 
     partNames.trials,
     [...one.trials, ...one.proofs].map((words) => item(text(words))),
   );
-  blocks.push(text(`Written by Iskel ${one.written.version} on ${new Date(one.written.at).toISOString()}.`));
+  blocks.push(text(`Written by Iskel ${one.written.version} on ${isoOf(one.written.at)}.`));
   return `${blocks.join('\n\n')}\n`;
 }

@@ -1,3 +1,4 @@
+import { isoOf } from '../formats/times.ts';
 import type { HandOver, HandedDifference, HandedSuspect } from './hand-over.ts';
 
 /** Words that all forms of a hand-over share. */
@@ -36,7 +37,7 @@ export function aboutRows(one: HandOver): [string, string][] {
       [run.name, run.branch && `branch ${run.branch}`, run.commit && `commit ${run.commit}`].filter(Boolean).join(', '),
     ],
     ['Where', environment],
-    ['When', `${new Date(startedAt).toISOString()}, for ${moment(durationMs)}`],
+    ['When', `${isoOf(startedAt)}, for ${moment(durationMs)}`],
   ];
   if (one.failure.line) rows.push(['Line of the test', one.failure.line]);
   if (one.failure.expected !== undefined) rows.push(['Expected', one.failure.expected]);

@@ -76,7 +76,7 @@ watch(
 );
 void load();
 useChanges(
-  (change) => (change.type === 'family' && change.id === id) || change.type === 'series',
+  (change) => (change.type === 'family' && change.id === id) || change.type === 'series' || change.type === 'attempt',
   () => void load(),
   500,
 );

@@ -28,6 +28,7 @@ const left = ref(
 );
 const covered = ref<Box[][]>([]);
 const page = ref('');
+const title = ref('Hand over');
 const uncovered = ref<{ source: string; words: string }[]>([]);
 const error = ref<unknown>();
 /** What cannot be put on the clipboard is shown, to be taken from there. */
@@ -49,9 +50,11 @@ async function load(): Promise<void> {
     if (mine !== asked) return;
     page.value = text;
     error.value = undefined;
+    const read = new DOMParser().parseFromString(text, 'text/html');
+    title.value = read.title;
     // Pictures are covered on what they were before any was.
     if (!uncovered.value.length) {
-      const figures = new DOMParser().parseFromString(text, 'text/html').querySelectorAll('figure img');
+      const figures = read.querySelectorAll('figure img');
       uncovered.value = [...figures].map((one) => ({
         source: one.getAttribute('src') ?? '',
         words: one.getAttribute('alt') ?? '',
@@ -68,7 +71,6 @@ watch(
   () => (shownAs = load()),
 );
 
-const title = computed(() => new DOMParser().parseFromString(page.value, 'text/html').title || 'Hand over');
 const size = computed(() => new Blob([page.value]).size);
 
 function toggle(part: Part): void {
