@@ -95,6 +95,7 @@ const ids: { runs: string[]; attempts: string[]; families: string[] } = { runs: 
             derived: [],
             labels: {},
             locators: [],
+        complaints: [],
           },
           analysisVersion,
         );

@@ -13,6 +13,7 @@ import { standInPath } from '../browser/devtools/stand-in-path.ts';
 import { startServer } from '../server/server.ts';
 import { readSettings } from '../server/settings.ts';
 import { CliError, openHome, version, type Home } from './home.ts';
+import { judge, judgedText } from './judge.ts';
 import { filesOf, takeIn, type IntakeOptions } from './intake.ts';
 import { watch } from './watch.ts';
 import { attemptText, intakeText, progressText, runsText, runText } from './show.ts';
@@ -162,6 +163,20 @@ program
       const run = await home.get<Run & { families: RunFamily[] }>(`/runs/${id}`);
       const { attempts } = await home.get<{ attempts: Attempt[] }>(`/runs/${id}/attempts`);
       say({ ...run, attempts }, runText(run, attempts));
+    }),
+  );
+
+program
+  .command('judge <run>')
+  .description(
+    'hold a run, by id, name or “latest”, against the standing rules: ends with 4 when a test of it passed against them',
+  )
+  .option('--wait <seconds>', 'how long its attempts may still be analysed', seconds, 120_000)
+  .action((run: string, { wait }: { wait: number }) =>
+    at(async (home) => {
+      const told = await judge(home, run, wait);
+      say(told, judgedText(told));
+      if (told.against.length) process.exitCode = 4;
     }),
   );
 

@@ -16,9 +16,10 @@ import type { Ordinary } from './ordinary/ordinary.ts';
 import type { Shown } from './trials/shown.ts';
 import type { Look } from './vision/compare.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
+import { complaintsOf, type Complaint } from './rules/complaints.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
-export const analysisVersion = 19;
+export const analysisVersion = 20;
 
 export interface Analysis extends Suspects {
   failure?: Failure;
@@ -41,6 +42,8 @@ export interface Analysis extends Suspects {
   split?: Split;
   /** What the failing step waits for, and what evidence would tell more. */
   why?: Why;
+  /** What the page complained of: standing rules are held against it. */
+  complaints: Complaint[];
 }
 
 /** What stands behind the suspects of a failure. */
@@ -94,5 +97,6 @@ export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, s
     ...(surroundings.ordinary ? { ordinary: surroundings.ordinary.size } : {}),
     ...(split ? { split } : {}),
     ...(failure ? { why: { waitsFor: waitsFor(scene), lacks: lackingEvidence(scene) } } : {}),
+    complaints: complaintsOf(scene, clues),
   };
 }

@@ -4,6 +4,7 @@ import type { CauseCode } from './causes/cause.ts';
 import type { Verdict } from './families/verdict.ts';
 import type { AttemptState, Environment, Outcome, TestName } from './evidence/attempt.ts';
 import type { Failure } from './failures/failure.ts';
+import type { Against } from './rules/against.ts';
 
 /** What is kept of runs, attempts and families, as the store gives it and the screens show it. */
 
@@ -53,6 +54,8 @@ export interface Attempt {
   source: 'recorded' | 'imported' | 'streamed';
   /** The most probable cause, when one stands out. */
   leading: Leading | null;
+  /** What of it is against the standing rules. */
+  against: Against | null;
 }
 
 /** An attempt that a report told of, which a recorded one might be. */
@@ -76,6 +79,8 @@ export interface Totals {
   errored: number;
   interrupted: number;
   unreported: number;
+  /** Of those that passed: how many are against the standing rules, by a policy that fails them. */
+  against: number;
 }
 
 export interface Run {

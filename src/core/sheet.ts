@@ -11,13 +11,24 @@ export interface Sheet {
   attempts: SheetAttempt[];
 }
 
-/** What a cell says besides the outcome: nothing, that it is still recorded, or that it passed and the passing is doubtful. */
-export const marks = { none: 0, recording: 1, doubtful: 2 } as const;
+/**
+ * What a cell says besides the outcome: nothing; that it is still recorded; that it passed and the passing is doubtful; or
+ * that it passed against the standing rules, by a policy that fails it or by one that only tells.
+ */
+export const marks = { none: 0, recording: 1, doubtful: 2, against: 3, told: 4 } as const;
 export type Mark = (typeof marks)[keyof typeof marks];
 
 /** What an attempt is called on the sheet. */
-export const calledOf = (attempt: SheetAttempt): string =>
-  attempt[9] === marks.recording ? 'being recorded' : attempt[9] === marks.doubtful ? 'passed, doubtful' : attempt[3];
+export const calledOf = (attempt: SheetAttempt): string => called[attempt[9]] ?? attempt[3];
+const called: Partial<Record<Mark, string>> = {
+  [marks.recording]: 'being recorded',
+  [marks.doubtful]: 'passed, doubtful',
+  [marks.against]: 'passed, against the rules',
+  [marks.told]: 'passed, with something against a rule that only tells',
+};
+
+/** Whether the attempt that counts of a cell, its last, passed against the rules. */
+export const isAgainst = (cell: readonly SheetAttempt[]): boolean => cell.at(-1)?.[9] === marks.against;
 
 /** test, environment, number, outcome, id, startedAt, durationMs, family or −1, worker or −1, its mark */
 export type SheetAttempt = [
@@ -107,7 +118,9 @@ export function filterRows(sheet: Sheet, rows: readonly SheetRow[], filter: Shee
             : undefined
           : row.standing;
       if (standing === undefined) return false;
-      if (
+      if (filter.show === 'against') {
+        if (!(environment >= 0 ? [row.cells[environment] ?? []] : row.cells).some(isAgainst)) return false;
+      } else if (
         filter.show !== 'all' &&
         standing !== filter.show &&
         !(filter.show === 'failed' && standing === 'errored') &&

@@ -12,6 +12,8 @@ export type Change =
   | { type: 'family'; id: string }
   | { type: 'drill'; id: string }
   | { type: 'delivery'; id: string }
+  /** The standing rules were changed; their number. */
+  | { type: 'rules'; id: string }
   /** How far a delivery is. */
   | { type: 'intake'; id: string; doing: string; done: number; of: number | null; ended?: boolean };
 

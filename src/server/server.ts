@@ -26,6 +26,7 @@ import { RecordingSink } from './ingest/recorded.ts';
 import { Spooled } from './ingest/spooled.ts';
 import { Streamed } from './ingest/streamed.ts';
 import { ToldByReporters } from './ingest/told-by-reporters.ts';
+import { RulingJobs } from './jobs/ruling.ts';
 import { SeriesJobs } from './jobs/series.ts';
 import type { Settings } from './settings.ts';
 import { Store } from './store/store.ts';
@@ -54,6 +55,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   if (mended) log.warn(`${mended} pictures were not written whole when the machine stopped; their attempts say so`);
   const changes = new Changes();
   const analysis = new AnalysisJobs(store, changes, log);
+  const ruling = new RulingJobs(store, changes);
   const contrasts = new Contrasts(settings.data);
   const desk = new EvidenceDesk(settings.data);
   const engines = await finding;
@@ -96,6 +98,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
     agains,
     desk,
     series,
+    ruling,
     intakes,
     deliveries,
     streamed,
@@ -135,6 +138,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
       await intakes.close();
       await analysis.close();
       mendings.close();
+      ruling.close();
       await contrasts.close();
       await desk.close();
       server.closeAllConnections();

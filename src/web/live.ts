@@ -1,7 +1,7 @@
 import { onBeforeUnmount } from 'vue';
 
 export interface Change {
-  type: 'run' | 'attempt' | 'evidence' | 'series' | 'mending' | 'again' | 'family' | 'drill' | 'intake' | 'delivery';
+  type: 'run' | 'attempt' | 'evidence' | 'series' | 'mending' | 'again' | 'family' | 'drill' | 'intake' | 'delivery' | 'rules';
   id: string;
   runId?: string;
   seriesId?: string | null;
@@ -23,6 +23,7 @@ function open(): void {
     'drill',
     'intake',
     'delivery',
+    'rules',
   ]) {
     source.addEventListener(type, (event) => {
       const change = JSON.parse((event as MessageEvent<string>).data) as Change;

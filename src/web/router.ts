@@ -50,6 +50,12 @@ export const router = createRouter({
       component: () => import('./screens/Delivery.vue'),
       meta: { title: 'Delivery' },
     },
+    {
+      path: '/rules',
+      name: 'rules',
+      component: () => import('./screens/Rules.vue'),
+      meta: { title: 'Standing rules' },
+    },
     { path: '/places', name: 'places', component: () => import('./screens/Places.vue'), meta: { title: 'Places' } },
     {
       path: '/:rest(.*)',

@@ -12,6 +12,8 @@ import type {
   Series,
 } from '../core/records.ts';
 
+import type { RulesPreview as CoreRulesPreview } from '../core/rules/preview.ts';
+import type { FramesPreview, MaskPreview } from '../core/rules/preview-reading.ts';
 import type { Phase } from '../core/trials/search.ts';
 import type { Proof, Side } from '../core/trials/proof.ts';
 import type { CauseCode } from '../core/causes/cause.ts';
@@ -115,6 +117,14 @@ export interface ProofView extends Proof {
   drillAfter: string;
   wanted: Record<Side | 'all', number>;
   trials: { number: number; side: Side; verdict: Verdict; attemptId: string | null; place: string | null }[];
+}
+
+/** What rules would have done to the last runs. */
+export interface RulesPreview extends CoreRulesPreview {
+  now: { console: number; requests: number };
+  frames: FramesPreview;
+  /** Null for a mask that holds already. */
+  masks: (MaskPreview | null)[];
 }
 
 /** Provoke, mend, prove, as far as it is. */

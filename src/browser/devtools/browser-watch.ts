@@ -1,7 +1,7 @@
 import { background } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { BidiLink } from '../bidi-link.ts';
-import { observerSource, observerWorld } from '../observer/source.ts';
+import { observerScripts } from '../observer/source.ts';
 import { keptBodies } from '../recording/body-collector.ts';
 import { everyEvent } from '../recording/session-watch.ts';
 import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
@@ -70,7 +70,7 @@ export class BrowserWatch implements ClientListener {
     );
     await Promise.all([
       watch.link.send('session.subscribe', { events: everyEvent }),
-      watch.link.send('script.addPreloadScript', { functionDeclaration: observerSource, sandbox: observerWorld }),
+      ...observerScripts.map((script) => watch.link.send('script.addPreloadScript', script)),
       watch.link.send('network.addDataCollector', keptBodies).catch(() => undefined),
     ]);
     return watch;

@@ -16,6 +16,18 @@ export const circumstancesScript = `return (${expression('./circumstances.js')})
 /** Name of the isolated script world the observer lives in. */
 export const observerWorld = 'iskel';
 
+/** What runs in the page's own world, as `script.addPreloadScript` takes it: its one argument is a channel. */
+export const suppressedSource = expression('./suppressed.js');
+
+/** The channel that what is watched in pages is told on. */
+export const observerChannel = 'iskel';
+
+/** Both as the browser is asked to put them into every document. */
+export const observerScripts = [
+  { functionDeclaration: observerSource, sandbox: observerWorld },
+  { functionDeclaration: suppressedSource, arguments: [{ type: 'channel', value: { channel: observerChannel } }] },
+];
+
 /** What the observer tells, one record a fact. */
 export type ObserverRecord =
   | {
@@ -44,6 +56,8 @@ export type ObserverRecord =
   | { k: 'focus'; t: number; d: string }
   | { k: 'held'; t: number; d: string; v: string }
   | { k: 'shift'; t: number; n: number }
+  /** An exception that a handler on the page suppressed: what it says, script and line, its stack. */
+  | { k: 'suppressed'; t: number; x: string; s?: string; r?: string }
   | {
       /** A script dispatched an event. `s`: a selector that finds its element; `v`: what a field holds then, or the key. */
       k: 'scripted';

@@ -108,6 +108,21 @@ export class ObservedPage {
       case 'scripted':
         this.recorder.onScripted?.(record, context);
         break;
+      case 'suppressed':
+        this.recorder.add({
+          ...base,
+          lane: 'console',
+          kind: 'exception',
+          data: {
+            level: 'error',
+            text: record.x,
+            suppressed: true,
+            context,
+            ...(record.s ? { source: record.s } : {}),
+            ...(record.r ? { stack: record.r } : {}),
+          },
+        });
+        break;
       case 'shift':
         this.recorder.add({ ...base, lane: 'page', kind: 'layout-shift', data: { value: record.n, context } });
         break;

@@ -2,7 +2,7 @@ import type { Detail } from '../../core/records.ts';
 import { background } from '../../core/background.ts';
 import type { Abilities } from '../abilities.ts';
 import type { BidiLink, BidiListener } from '../bidi-link.ts';
-import { observerSource, observerWorld, type ObserverRecord } from '../observer/source.ts';
+import { observerChannel as channel, observerScripts, observerWorld, type ObserverRecord } from '../observer/source.ts';
 import type { Locator } from '../../core/evidence/event.ts';
 import { locatorKey } from '../../core/evidence/locator.ts';
 import { BodyCollector } from './body-collector.ts';
@@ -14,7 +14,6 @@ import { SocketCamera } from './socket-camera.ts';
 import type { Watch } from './watch.ts';
 import type { FrameName } from './window-track.ts';
 
-const channel = 'iskel';
 /** How long a failed attempt may wait for answers still under way. Passing attempts never wait. */
 const lingerMs = 700;
 const events = [
@@ -126,7 +125,7 @@ export class SessionWatch implements Watch {
         watch.bidi.send('session.subscribe', { events }),
         watch.subscribeEnds(abilities.debugging),
         watch.bodies?.start(),
-        watch.bidi.send('script.addPreloadScript', { functionDeclaration: observerSource, sandbox: observerWorld }),
+        ...observerScripts.map((script) => watch.bidi.send('script.addPreloadScript', script)),
       ]);
       await watch.knowsWindows();
     } catch (error) {

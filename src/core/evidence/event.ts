@@ -200,6 +200,8 @@ export interface ConsoleData {
   source?: string;
   stack?: string;
   uncaught?: boolean;
+  /** An exception that nothing caught and that a handler on the page kept from being told. */
+  suppressed?: boolean;
   context?: string;
 }
 

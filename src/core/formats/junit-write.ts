@@ -1,5 +1,6 @@
 import { isoOf } from './times.ts';
 import type { Attempt } from '../records.ts';
+import { againstWords } from '../rules/against.ts';
 
 const escaped = (text: string): string =>
   text
@@ -16,7 +17,8 @@ const escaped = (text: string): string =>
 
 /**
  * A run as JUnit XML: one testsuite an environment and suite, every attempt a testcase in order, its
- * number, environment and id as properties, so that nothing is lost on the way through other tools.
+ * number, environment and id as properties, so that nothing is lost on the way through other tools. One that passed against
+ * the standing rules is a failure of a type of its own; what the rules only tell is among its output.
  */
 export function writeJunit(run: { name: string; startedAt: number }, attempts: readonly Attempt[]): string {
   const suites = new Map<string, Attempt[]>();
@@ -28,8 +30,9 @@ export function writeJunit(run: { name: string; startedAt: number }, attempts: r
   }
   const count = (list: readonly Attempt[], outcome: string): number =>
     list.filter((one) => one.outcome === outcome).length;
+  const failures = (list: readonly Attempt[]): number => count(list, 'failed') + list.filter(failsByRules).length;
   const totals = (list: readonly Attempt[]): string =>
-    `tests="${list.length}" failures="${count(list, 'failed')}" errors="${count(list, 'errored') + count(list, 'interrupted')}" skipped="${count(list, 'skipped')}" time="${(list.reduce((sum, one) => sum + one.durationMs, 0) / 1000).toFixed(3)}"`;
+    `tests="${list.length}" failures="${failures(list)}" errors="${count(list, 'errored') + count(list, 'interrupted')}" skipped="${count(list, 'skipped')}" time="${(list.reduce((sum, one) => sum + one.durationMs, 0) / 1000).toFixed(3)}"`;
   const lines = [
     '<?xml version="1.0" encoding="UTF-8"?>',
     `<testsuites name="${escaped(run.name)}" ${totals(attempts)}>`,
@@ -47,6 +50,14 @@ export function writeJunit(run: { name: string; startedAt: number }, attempts: r
   return lines.join('\n');
 }
 
+/** The type of a failure that is none of the test's own. */
+export const againstType = 'against-the-rules';
+
+const failsByRules = ({ outcome, against }: Attempt): boolean => outcome === 'passed' && against?.fails === true;
+
+const breachLines = ({ against }: Attempt): string =>
+  against!.breaches.map(({ words, at }) => `at ${(at / 1000).toFixed(3)} s: ${words}`).join('\n');
+
 function caseLines(one: Attempt): string[] {
   const file = one.test.file ? ` file="${escaped(one.test.file)}"` : '';
   const lines = [
@@ -61,5 +72,11 @@ function caseLines(one: Attempt): string[] {
       `   <error message="${escaped(one.message || one.interruptedBy || one.outcome)}"${sentence}>${escaped(one.stack)}</error>`,
     );
   else if (one.outcome === 'skipped') lines.push(`   <skipped message="${escaped(one.message)}"/>`);
+  else if (failsByRules(one))
+    lines.push(
+      `   <failure message="${escaped(againstWords(one.against!))}" type="${againstType}">${escaped(breachLines(one))}</failure>`,
+    );
+  if (one.against && !failsByRules(one))
+    lines.push(`   <system-out>${escaped(`${againstWords(one.against)}\n${breachLines(one)}`)}</system-out>`);
   return [...lines, '  </testcase>'];
 }

@@ -9,6 +9,7 @@ import type { EvidenceDesk } from '../jobs/evidence-desk.ts';
 import type { DeliveryJobs } from '../jobs/deliveries.ts';
 import type { MendingJobs } from '../jobs/mendings.ts';
 import type { IntakeJobs } from '../jobs/intakes.ts';
+import type { RulingJobs } from '../jobs/ruling.ts';
 import type { SeriesJobs } from '../jobs/series.ts';
 import type { Streamed } from '../ingest/streamed.ts';
 import type { ToldByReporters } from '../ingest/told-by-reporters.ts';
@@ -27,6 +28,7 @@ export interface Services {
   contrasts: Contrasts;
   desk: EvidenceDesk;
   series: SeriesJobs;
+  ruling: RulingJobs;
   mendings: MendingJobs;
   agains: AgainJobs;
   intakes: IntakeJobs;

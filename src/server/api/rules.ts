@@ -1,37 +1,110 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { linearPattern } from '../../core/patterns/linear-pattern.ts';
-import type { StandingRules } from '../store/rules.ts';
+import {
+  consoleLevels,
+  effects,
+  noRules,
+  requestEnds,
+  type Exemption,
+  type RulesVersion,
+  type StandingRules,
+} from '../../core/rules/standing-rules.ts';
 import type { Services } from './context.ts';
-import { bodyAs } from './problem.ts';
+import { bodyAs, inTime, notFound, Problem } from './problem.ts';
 
 const part = Joi.string().min(1).max(300);
+const parts = Joi.array().items(part).max(100).default([]);
 const pattern = Joi.string()
   .min(1)
   .max(500)
   .custom((value: string, helpers) => {
     try {
-      // A pattern that fits nothing would mask between every two letters.
+      // A pattern that fits nothing would mask between every two letters, and let everything pass.
       return linearPattern(value).fits('') ? helpers.message({ custom: `“${value}” also fits an empty text` }) : value;
     } catch (error) {
       return helpers.message({ custom: `“${value}” is no regular expression: ${(error as Error).message}` });
     }
   });
-const shape = Joi.object<StandingRules>({
-  frames: Joi.object({
-    own: Joi.array().items(part).max(100).default([]),
-    library: Joi.array().items(part).max(100).default([]),
-  }).default({ own: [], library: [] }),
+const exempt = Joi.array()
+  .items(
+    Joi.object<Exemption>({
+      pattern: pattern.required(),
+      reason: Joi.string().trim().min(1).max(500).required(),
+      owner: Joi.string().trim().allow('').max(200).default(''),
+      until: Joi.number().integer().min(0).max(8.64e15).allow(null).default(null),
+    }),
+  )
+  .unique('pattern')
+  .max(200)
+  .default([]);
+const policy = { effect: Joi.string().valid(...effects), only: parts, exempt };
+const rules = {
+  frames: Joi.object({ own: parts, library: parts }).default(noRules.frames),
   masks: Joi.array().items(pattern).max(100).default([]),
-});
+  console: Joi.object({
+    ...policy,
+    effect: policy.effect.default(noRules.console.effect),
+    levels: Joi.array()
+      .items(Joi.string().valid(...consoleLevels))
+      .unique()
+      .default(noRules.console.levels),
+    uncaught: Joi.boolean().default(noRules.console.uncaught),
+    swallowed: Joi.boolean().default(noRules.console.swallowed),
+    from: Joi.string().valid('own', 'everywhere').default(noRules.console.from),
+  }).default(noRules.console),
+  requests: Joi.object({
+    ...policy,
+    effect: policy.effect.default(noRules.requests.effect),
+    ends: Joi.array()
+      .items(Joi.string().valid(...requestEnds))
+      .unique()
+      .default(noRules.requests.ends),
+  }).default(noRules.requests),
+};
+const by = Joi.string().trim().allow('').max(200).default('');
+const shape = Joi.object<StandingRules>(rules);
+const setShape = Joi.object<StandingRules & { by: string }>({ ...rules, by });
+const undoShape = Joi.object<{ by: string; to?: number }>({ by, to: Joi.number().integer().min(0) });
 
-/** Standing rules by which evidence is read and masked. */
-export function ruleRoutes({ store }: Services): Hono {
+/** Standing rules: by which evidence is read and masked, and which policies attempts are held against. */
+export function ruleRoutes({ store, ruling, changes, desk }: Services): Hono {
   const app = new Hono();
-  app.get('/rules', (c) => c.json(store.rules.get()));
+  const held = (): StandingRules & { version: RulesVersion | null } => ({
+    ...store.rules.get(),
+    version: store.rules.versions(1)[0] ?? null,
+  });
+  const set = (next: StandingRules, who: string, words?: string): void => {
+    const before = store.rules.version();
+    store.together(() => store.rules.set(next, who, Date.now(), words));
+    if (store.rules.version() === before) return;
+    ruling.changed();
+    changes.tell({ type: 'rules', id: String(store.rules.version()) });
+  };
+
+  app.get('/rules', (c) => c.json(held()));
   app.put('/rules', async (c) => {
-    store.rules.set(await bodyAs(c, shape));
-    return c.json(store.rules.get());
+    const { by: who, ...next } = await bodyAs(c, setShape);
+    set(next, who);
+    return c.json(held());
+  });
+  app.post('/rules/preview', async (c) => c.json(await inTime(desk.preview(await bodyAs(c, shape)))));
+  app.get('/rules/versions', (c) => c.json({ versions: store.rules.versions() }));
+  app.get('/rules/versions/:number', (c) => {
+    const number = c.req.param('number');
+    const rulesThen = /^\d{1,9}$/.test(number) ? store.rules.at(Number(number)) : undefined;
+    if (!rulesThen) throw notFound('form of the rules', number);
+    return c.json(rulesThen);
+  });
+  app.post('/rules/undo', async (c) => {
+    const { by: who, to } = await bodyAs(c, undoShape);
+    const number = store.rules.version();
+    if (number === 0) throw new Problem(409, 'nothing-to-undo', 'the rules have not been changed yet');
+    const back = to ?? number - 1;
+    const then = back < number ? store.rules.at(back) : undefined;
+    if (!then) throw notFound('earlier form of the rules', String(back));
+    set(then, who, back === 0 ? 'back to no rules at all' : `back to what held as number ${back}`);
+    return c.json(held());
   });
   return app;
 }

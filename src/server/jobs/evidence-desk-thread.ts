@@ -15,12 +15,14 @@ import { answering } from './answering.ts';
 import type { DeskQuestion, Form, RunForm } from './evidence-desk.ts';
 import { writeHandOver } from '../exports/hand-over.ts';
 import { exportPack } from '../exports/packs.ts';
+import { previewOf } from './rules-preview.ts';
 
 // Reads one file, or writes one attempt, at a time.
 const store = new Store((workerData as { home: string }).home, 'thread');
 
 answering((question: DeskQuestion): Promise<unknown> | unknown => {
   if (question.about === 'file') return read(question);
+  if (question.about === 'rules') return previewOf(store, question.rules);
   const { id, version } = question;
   if (question.about === 'hand-over') return writeHandOver(store, id, version, question.order);
   return written(question.about, id, version);
@@ -56,6 +58,7 @@ const csvHead = [
   'family',
   'sentence',
   'cause',
+  'against the rules',
   'id',
 ];
 const csvRow = (one: Attempt): (string | number | null)[] => [
@@ -69,6 +72,7 @@ const csvRow = (one: Attempt): (string | number | null)[] => [
   one.familyId,
   one.failure?.sentence ?? null,
   one.leading?.cause ?? null,
+  one.against ? one.against.breaches.map(({ words }) => words).join('; ') : null,
   one.id,
 ];
 

@@ -1,6 +1,8 @@
 import type { Masker } from '../../core/evidence/masking.ts';
 import type { HandOverOrder } from '../exports/hand-over.ts';
 import type { ReadFile } from '../ingest/delivered/read-loose.ts';
+import type { StandingRules } from '../../core/rules/standing-rules.ts';
+import type { WholePreview } from './rules-preview.ts';
 import { AskedThread } from './thread.ts';
 
 /** Forms in which an attempt, or a run with all of its attempts, is handed out. */
@@ -11,7 +13,8 @@ export type RunForm = 'junit' | 'table' | 'run-console';
 export type DeskQuestion =
   | { about: 'file'; name: string; bytes: Uint8Array; day: number; secrets: readonly string[] }
   | { about: Form | RunForm; id: string; version: string }
-  | { about: 'hand-over'; id: string; version: string; order: HandOverOrder };
+  | { about: 'hand-over'; id: string; version: string; order: HandOverOrder }
+  | { about: 'rules'; rules: StandingRules };
 
 /** Reads files and writes whole attempts off the server's own thread: either may take a second, or a minute. */
 export class EvidenceDesk {
@@ -39,6 +42,11 @@ export class EvidenceDesk {
   /** An attempt handed over, as a text; nothing when there is no such one. */
   handOver(id: string, version: string, order: HandOverOrder): Promise<string | undefined> {
     return this.thread.ask({ about: 'hand-over', id, version, order }) as Promise<string | undefined>;
+  }
+
+  /** What rules would have done to the last runs. */
+  preview(rules: StandingRules): Promise<WholePreview> {
+    return this.thread.ask({ about: 'rules', rules }) as Promise<WholePreview>;
   }
 
   close(): Promise<void> {

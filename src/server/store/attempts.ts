@@ -8,6 +8,8 @@ import type { Clue } from '../../core/clues/clue.ts';
 import type { CauseCode } from '../../core/causes/cause.ts';
 import type { Suspect, Suspects } from '../../core/causes/score.ts';
 import type { Attempt, AttemptLabels } from '../../core/records.ts';
+import type { Against } from '../../core/rules/against.ts';
+import type { ReadStack } from '../../core/rules/preview-reading.ts';
 import type { Families } from './families.ts';
 import { wordless } from '../../core/families/fingerprint.ts';
 import { prepared } from './prepared.ts';
@@ -66,6 +68,7 @@ interface Row {
   source: Attempt['source'];
   cause: CauseCode | null;
   probability: number | null;
+  against: string | null;
 }
 
 const select = `
@@ -93,6 +96,7 @@ const fromRow = (row: Row): Attempt => ({
   seriesId: row.series_id,
   source: row.source,
   leading: row.cause && !row.undetermined ? { cause: row.cause, probability: row.probability! } : null,
+  against: row.against ? (JSON.parse(row.against) as Against) : null,
 });
 
 export const newId = (letter: string): string => `${letter}-${randomBytes(6).toString('hex')}`;
@@ -246,6 +250,16 @@ export class Attempts {
     )
       .pluck()
       .all(most) as string[];
+  }
+
+  /** The stacks of what failed in some runs, as they were told. */
+  *stacksOf(runs: readonly string[]): Generator<ReadStack> {
+    for (const run of runs)
+      yield* prepared(
+        this.db,
+        `SELECT a.id AS attempt, t.title, a.stack, t.file FROM attempts a JOIN tests t ON t.id = a.test_id
+         WHERE a.run_id = ? AND a.family_id IS NOT NULL AND a.stack <> '' LIMIT 2000`,
+      ).iterate(run) as IterableIterator<ReadStack>;
   }
 
   ofRun(run: string): Attempt[] {

@@ -111,6 +111,14 @@ export class Events {
     return { events, after: rows.length > limit && last ? `${last.at},${last.id}` : null };
   }
 
+  /** What the first events say, as it is kept. */
+  texts(attempt: string, limit: number): { event: string; text: string }[] {
+    return prepared(
+      this.db,
+      "SELECT id AS event, data AS text FROM events WHERE attempt_id = ? AND lane IN ('step', 'console', 'network', 'body', 'note') ORDER BY at, id LIMIT ?",
+    ).all(attempt, limit) as { event: string; text: string }[];
+  }
+
   /** The first events of some lanes, in time order. */
   ofLanes(attempt: string, wanted: readonly Lane[], limit: number): EvidenceEvent[] {
     return this.page(attempt, { lane: wanted, limit }).events;

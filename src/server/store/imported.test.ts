@@ -57,6 +57,7 @@ function fail(id: string, print: string): void {
     derived: [],
     labels: {},
     locators: [],
+    complaints: [],
   };
   store.together(() => store.attempts.settle(id, analysis, 1));
 }

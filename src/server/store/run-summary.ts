@@ -32,6 +32,8 @@ interface Row {
   family_id: string | null;
   cause: CauseCode | null;
   probability: number | null;
+  /** 1 when it is against a standing rule that fails attempts. */
+  against: 0 | 1;
 }
 
 const shown = 8;
@@ -43,12 +45,14 @@ export function summarise(db: Database.Database, run: string): RunSummary {
   const rows = prepared(
     db,
     `SELECT a.id, a.test_id, a.environment_key, a.outcome, a.state, a.started_at, a.duration_ms, a.family_id,
-       CASE WHEN a.undetermined = 0 THEN s.cause END AS cause, s.probability
+       CASE WHEN a.undetermined = 0 THEN s.cause END AS cause, s.probability,
+       a.against IS NOT NULL AND json_extract(a.against, '$.fails') AS against
      FROM attempts a LEFT JOIN suspects s ON a.family_id IS NOT NULL AND s.attempt_id = a.id AND s.position = 0
      WHERE a.run_id = ? ORDER BY a.test_id, a.environment_key, a.number, a.started_at`,
   ).all(run) as Row[];
   const worst = new Map<string, TestStanding>();
   const environments = new Set<string>();
+  const against = new Set<string>();
   const families = new Map<string, { row: Row; flaky: boolean }[]>();
   for (let i = 0; i < rows.length;) {
     const first = rows[i]!;
@@ -62,6 +66,7 @@ export function summarise(db: Database.Database, run: string): RunSummary {
     const cell = rows.slice(i, end);
     const standing = standingOf(cell);
     environments.add(first.environment_key);
+    if (cell.at(-1)!.outcome === 'passed' && cell.at(-1)!.against) against.add(first.test_id);
     const known = worst.get(first.test_id);
     if (known === undefined || worstLast.indexOf(standing) > worstLast.indexOf(known))
       worst.set(first.test_id, standing);
@@ -88,6 +93,7 @@ export function summarise(db: Database.Database, run: string): RunSummary {
       errored: count('errored'),
       interrupted: count('interrupted'),
       unreported: count('unreported'),
+      against: [...against].filter((test) => worst.get(test) === 'passed' || worst.get(test) === 'flaky').length,
     },
     recording: rows.some(({ state }) => state === 'recording'),
     from: rows.reduce((least, row) => Math.min(least, row.started_at), rows[0]?.started_at ?? 0),
@@ -117,6 +123,7 @@ export function quickSummary(db: Database.Database, run: string): RunSummary {
       errored: of('errored'),
       interrupted: of('interrupted'),
       unreported: of('unreported'),
+      against: 0,
     },
     recording: true,
     from: 0,

@@ -1,6 +1,6 @@
 import type Database from 'better-sqlite3';
 import type { Outcome } from '../../core/evidence/attempt.ts';
-import { marks, type Sheet } from '../../core/sheet.ts';
+import { marks, type Mark, type Sheet } from '../../core/sheet.ts';
 import { prepared } from './prepared.ts';
 
 interface Row {
@@ -19,6 +19,8 @@ interface Row {
   tags: string | null;
   /** 1 when it passed and something makes the passing doubtful. */
   doubtful: 0 | 1;
+  /** Of one that passed against the rules: 1 when that fails it, 0 when it is only told. */
+  against: 0 | 1 | null;
 }
 
 /** Index of each distinct text in the order it first came. */
@@ -36,12 +38,20 @@ class Numbered {
   }
 }
 
+function markOf({ state, doubtful, against }: Row): Mark {
+  if (state === 'recording') return marks.recording;
+  if (against) return marks.against;
+  if (doubtful) return marks.doubtful;
+  return against === 0 ? marks.told : marks.none;
+}
+
 /** Every attempt of a run in the few words the run sheet needs. */
 export function sheetOf(db: Database.Database, run: string): Sheet {
   const rows = prepared(
     db,
     `SELECT a.id, a.test_id, t.suite, t.title, a.environment_key, a.number, a.outcome, a.state, a.started_at, a.duration_ms, a.family_id,
        a.outcome = 'passed' AND a.undetermined = 0 AS doubtful,
+       CASE WHEN a.outcome = 'passed' AND a.against IS NOT NULL THEN json_extract(a.against, '$.fails') END AS against,
        json_extract(a.labels, '$.worker') AS worker, json_extract(a.labels, '$.tags') AS tags
      FROM attempts a JOIN tests t ON t.id = a.test_id WHERE a.run_id = ? ORDER BY a.test_id, a.environment_key, a.number, a.started_at`,
   ).iterate(run) as IterableIterator<Row>;
@@ -62,7 +72,7 @@ export function sheetOf(db: Database.Database, run: string): Sheet {
       Math.round(row.duration_ms),
       families.of(row.family_id),
       workers.of(row.worker),
-      row.state === 'recording' ? marks.recording : row.doubtful ? marks.doubtful : marks.none,
+      markOf(row),
     ]);
   }
   return { tests, environments: environments.texts, families: families.texts, workers: workers.texts, attempts };

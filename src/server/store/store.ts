@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { analysisVersion, type Analysis } from '../../core/analyse.ts';
 import { Attempts } from './attempts.ts';
 import { Blobs } from './blobs.ts';
+import { Complaints } from './complaints.ts';
 import { openDatabase } from './database.ts';
 import { Deliveries } from './deliveries.ts';
 import { Drills } from './drills.ts';
@@ -49,6 +50,7 @@ export class Store {
   readonly intakes: Intakes;
   readonly find: Find;
   readonly rules: Rules;
+  readonly complaints: Complaints;
   readonly sketches: Sketches;
   readonly locators: Locators;
 
@@ -78,6 +80,7 @@ export class Store {
     this.told = new ToldLaterStore(this.db, this.runs, this.attempts, this.events, this.intakes);
     this.find = new Find(this.db);
     this.rules = new Rules(this.db);
+    this.complaints = new Complaints(this.db);
     this.sketches = new Sketches(this.db);
     this.locators = new Locators(this.db);
   }
@@ -94,6 +97,7 @@ export class Store {
     if (attempt) {
       this.sketches.put(id, attempt.test.id, analysis.sketch!);
       this.locators.keep(attempt.test.id, analysis.locators, attempt.startedAt);
+      this.complaints.put(id, analysis.complaints, this.rules.policies(), attempt.startedAt);
     }
     this.find.index(id, words);
   }

@@ -20,6 +20,15 @@ const size = computed(() => props.size ?? 12);
       <circle cx="6" cy="6" r="4.3" fill="none" stroke="var(--sea)" stroke-width="1.8" />
       <path d="M6 3.4 L8.6 6 L6 8.6 L3.4 6 Z" fill="var(--amber)" />
     </g>
+    <g v-else-if="outcome === 'against the rules' || outcome === 'told of'">
+      <circle cx="6" cy="6" r="4.3" fill="none" stroke="var(--sea)" stroke-width="1.8" />
+      <path
+        d="M0.6 6 H11.4"
+        :stroke="outcome === 'told of' ? 'var(--amber)' : 'var(--brick)'"
+        stroke-width="2.2"
+        :stroke-dasharray="outcome === 'told of' ? '2.4 1.8' : undefined"
+      />
+    </g>
     <rect v-else-if="outcome === 'failed'" x="1.2" y="1.2" width="9.6" height="9.6" fill="var(--brick)" />
     <g v-else-if="outcome === 'flaky'">
       <path d="M6 0.6 L11.4 6 L6 11.4 L0.6 6 Z" fill="none" stroke="var(--amber)" stroke-width="1.3" />

@@ -1,11 +1,16 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
-import { calledOf, marks, type SheetAttempt, type SheetRow } from '../../core/sheet.ts';
+import { calledOf, marks, type Mark, type SheetAttempt, type SheetRow } from '../../core/sheet.ts';
 import { duration } from '../words.ts';
 import OutcomeGlyph from './OutcomeGlyph.vue';
 
-const glyphOf = (attempt: SheetAttempt): string =>
-  attempt[9] === marks.recording ? 'unreported' : attempt[9] === marks.doubtful ? 'doubtful' : attempt[3];
+const glyphs: Partial<Record<Mark, string>> = {
+  [marks.recording]: 'unreported',
+  [marks.doubtful]: 'doubtful',
+  [marks.against]: 'against the rules',
+  [marks.told]: 'told of',
+};
+const glyphOf = (attempt: SheetAttempt): string => glyphs[attempt[9]] ?? attempt[3];
 
 /** Tests down, environments across, every attempt a glyph in order. Only the rows in sight are in the page. */
 const props = defineProps<{

@@ -3,6 +3,7 @@ import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { onBeforeRouteLeave, onBeforeRouteUpdate, useRoute, useRouter } from 'vue-router';
 import { causeNames } from '../../core/causes/cause.ts';
 import { frameText } from '../../core/failures/stack.ts';
+import { againstWords } from '../../core/rules/against.ts';
 import { api } from '../api.ts';
 import Exhibit from '../exhibit/Exhibit.vue';
 import { useKeys } from '../keys.ts';
@@ -140,6 +141,7 @@ const title = computed(() => {
   if (one.state === 'recording') return `Recording now: ${one.test.title}`;
   if (one.outcome === 'interrupted') return `Interrupted: ${one.interruptedBy ?? 'it did not come to its end'}`;
   if (one.outcome === 'unreported') return 'The session ended and nobody told the outcome';
+  if (one.outcome === 'passed' && one.against?.fails) return againstWords(one.against);
   if (one.outcome === 'passed' && one.leading)
     return `Passed, and doubtful: ${causeNames[one.leading.cause].toLowerCase()}`;
   return one.outcome === 'passed' ? `Passed in ${duration(one.durationMs)}` : `${one.outcome}: ${one.test.title}`;
@@ -156,7 +158,7 @@ const under = computed(() => {
 const edge = computed(() => {
   if (attempt.value?.failure) return 'brick';
   if (attempt.value?.outcome !== 'passed') return 'none';
-  return attempt.value.leading ? 'amber' : 'sea';
+  return attempt.value.against?.fails ? 'brick' : attempt.value.leading ? 'amber' : 'sea';
 });
 const sideKeys: Readonly<Record<string, Side>> = { w: 'why', l: 'console', n: 'network', m: 'structure', k: 'compare' };
 /** The same key leads back to the moment. */
@@ -175,6 +177,21 @@ function mark(): void {
   firstEnd = undefined;
   if (ends[1] > ends[0]) bench.range = { from: ends[0], until: ends[1] };
 }
+/** What is against the rules, one after the other. */
+const breach = ref(-1);
+function nextBreach(): void {
+  const breaches = attempt.value?.against?.breaches ?? [];
+  if (!breaches.length) return;
+  breach.value = (breach.value + 1) % breaches.length;
+  const { event, at } = breaches[breach.value]!;
+  bench.level = at;
+  bench.point(event, at);
+}
+const breachesOf = computed(() => {
+  const { breaches = [], more = 0 } = attempt.value?.against ?? {};
+  const all = breaches.length + more;
+  return breach.value < 0 ? `${plural(all, 'message')}, show them` : `${breach.value + 1} of ${all}`;
+});
 /** Where this attempt is held against passing ones. */
 const contrastOf = computed(() => ({ path: '/contrast', query: { failing: id } }));
 const making = ref(false);
@@ -233,6 +250,7 @@ useKeys(
     { keys: 'V', does: 'verdict' },
     { keys: 'D', does: 'drill' },
     { keys: 'O', does: 'provoke, mend, prove' },
+    { keys: 'R', does: 'against the rules' },
     { keys: '[ ]', does: 'attempt' },
   ],
   (event) => {
@@ -308,6 +326,9 @@ useKeys(
       case 'd':
         void makeDrill();
         return true;
+      case 'r':
+        nextBreach();
+        return true;
       case 'o':
         if (attempt.value?.failure) void mend();
         return true;
@@ -352,6 +373,9 @@ useKeys(
               : 'no suspect stands out'
         }}</small>
       </RouterLink>
+      <button v-if="attempt.against" class="chip brick-chip" @click="nextBreach">
+        <b>{{ attempt.against.fails ? 'Against the rules' : 'Rules tell' }}</b><small>{{ breachesOf }}</small>
+      </button>
       <RouterLink v-if="attempt.failure" class="chip sea-chip" :to="contrastOf"
         ><b>Contrast</b><small>against passing attempts</small></RouterLink
       >

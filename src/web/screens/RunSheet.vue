@@ -3,7 +3,7 @@ import InputText from 'primevue/inputtext';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import type { EvidenceFile } from '../../core/records.ts';
-import { filterRows, sheetRows, type Sheet, type SheetAttempt } from '../../core/sheet.ts';
+import { filterRows, marks, sheetRows, type Mark, type Sheet, type SheetAttempt } from '../../core/sheet.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
@@ -111,9 +111,27 @@ const title = computed(() => {
       : `No failures in ${plural(totals.tests, 'test')}`,
   ];
   if (totals.flaky) parts.push(`${plural(totals.flaky, 'test')} passed only on retry`);
+  if (totals.against) parts.push(`${plural(totals.against, 'test')} passed against the rules`);
   if (totals.interrupted) parts.push(`${totals.interrupted} interrupted`);
   return parts.join('; ');
 });
+
+const marked = (mark: Mark): boolean => sheet.value?.attempts.some((attempt) => attempt[9] === mark) ?? false;
+const shows = computed(() => [
+  'all',
+  'failed',
+  'flaky',
+  'passed',
+  ...(marked(marks.against) || show.value === 'against' ? ['against'] : []),
+  'other',
+]);
+const legend = computed(() => [
+  'passed',
+  'doubtful',
+  ...(marked(marks.against) ? ['against the rules'] : []),
+  ...(marked(marks.told) ? ['told of'] : []),
+  ...['failed', 'flaky', 'errored', 'skipped', 'interrupted', 'unreported'],
+]);
 
 const at = ref({ row: 0, column: 0 });
 const chosen = computed(() => columnRows.value[at.value.row]?.cells[at.value.column]);
@@ -235,14 +253,14 @@ const familyName = computed(() => run.value?.families.find((one) => one.id === f
         </button>
         <span class="soft">show</span>
         <button
-          v-for="name in ['all', 'failed', 'flaky', 'passed', 'other']"
+          v-for="name in shows"
           :key="name"
           class="plain pick"
           :class="{ on: show === name }"
           :aria-pressed="show === name"
           @click="show = name"
         >
-          {{ name }}
+          {{ name === 'against' ? 'against the rules' : name }}
         </button>
         <template v-if="environments.length > 1">
           <label for="environment" class="soft">in</label>
@@ -308,11 +326,7 @@ const familyName = computed(() => run.value?.families.find((one) => one.id === f
       </p>
       <RunAgain v-model:open="again" :choices="choices" :run="id" />
       <p class="legend soft">
-        <span
-          v-for="name in ['passed', 'doubtful', 'failed', 'flaky', 'errored', 'skipped', 'interrupted', 'unreported']"
-          :key="name"
-          ><OutcomeGlyph :outcome="name" silent /> {{ name }}</span
-        >
+        <span v-for="name in legend" :key="name"><OutcomeGlyph :outcome="name" silent /> {{ name }}</span>
       </p>
     </div>
   </div>

@@ -1,0 +1,71 @@
+import { quote, shorten } from '../evidence/labels.ts';
+import { requestEnds, type Exemption, type StandingRules } from './standing-rules.ts';
+
+/** What turns one form of the rules into another, in sentences; none when they are the same. */
+export function whatChanged(before: StandingRules, after: StandingRules): string[] {
+  return [
+    ...policyChanged('console', before.console, after.console),
+    ...choiceChanged('console levels', before.console.levels, after.console.levels),
+    ...switched('uncaught exceptions', before.console.uncaught, after.console.uncaught),
+    ...switched('swallowed exceptions', before.console.swallowed, after.console.swallowed),
+    ...(before.console.from === after.console.from
+      ? []
+      : [after.console.from === 'own' ? 'only lines of own scripts count' : 'lines of all scripts count']),
+    ...policyChanged('requests', before.requests, after.requests),
+    ...choiceChanged(
+      'ends of requests',
+      requestEnds.filter((end) => before.requests.ends.includes(end)),
+      requestEnds.filter((end) => after.requests.ends.includes(end)),
+    ),
+    ...listChanged('mask', before.masks, after.masks),
+    ...listChanged('own code', before.frames.own, after.frames.own),
+    ...listChanged('library code', before.frames.library, after.frames.library),
+  ];
+}
+
+function policyChanged(
+  name: string,
+  before: { effect: string; only: string[]; exempt: Exemption[] },
+  after: { effect: string; only: string[]; exempt: Exemption[] },
+): string[] {
+  return [
+    ...(before.effect === after.effect
+      ? []
+      : [`${name}: ${effectWords[before.effect]} → ${effectWords[after.effect]}`]),
+    ...listChanged(`${name}: address`, before.only, after.only),
+    ...exemptChanged(name, before.exempt, after.exempt),
+  ];
+}
+
+const effectWords: Record<string, string> = { off: 'off', tells: 'tells', fails: 'fails attempts' };
+
+function exemptChanged(name: string, before: readonly Exemption[], after: readonly Exemption[]): string[] {
+  const known = new Map(before.map((one) => [one.pattern, one]));
+  const said = after.flatMap((one) => {
+    const old = known.get(one.pattern);
+    known.delete(one.pattern);
+    if (!old) return [`${name}: lets ${quote(shorten(one.pattern, 60))} pass`];
+    return old.reason === one.reason && old.owner === one.owner && old.until === one.until
+      ? []
+      : [`${name}: exemption of ${quote(shorten(one.pattern, 60))} changed`];
+  });
+  return [
+    ...said,
+    ...[...known.keys()].map((pattern) => `${name}: no longer lets ${quote(shorten(pattern, 60))} pass`),
+  ];
+}
+
+const switched = (name: string, before: boolean, after: boolean): string[] =>
+  before === after ? [] : [`${name} ${after ? 'count' : 'no longer count'}`];
+
+const choiceChanged = (name: string, before: readonly string[], after: readonly string[]): string[] =>
+  before.join() === after.join() ? [] : [`${name}: ${after.join(', ') || 'none'}`];
+
+function listChanged(name: string, before: readonly string[], after: readonly string[]): string[] {
+  const parts = (list: readonly string[]): string => list.map((one) => quote(shorten(one, 60))).join(', ');
+  const [added, removed] = [after.filter((one) => !before.includes(one)), before.filter((one) => !after.includes(one))];
+  return [
+    ...(added.length ? [`${name} ${parts(added)} added`] : []),
+    ...(removed.length ? [`${name} ${parts(removed)} removed`] : []),
+  ];
+}

@@ -1,0 +1,148 @@
+import type { Clue } from '../clues/clue.ts';
+import { cameFrom, keyOfRequest } from '../contrast/sketch.ts';
+import { endOf, unanswered, type ConsoleData, type ConsoleEvent, type NetworkEvent } from '../evidence/event.ts';
+import type { Evidence } from '../evidence/prepare.ts';
+import type { RequestEnd } from './standing-rules.ts';
+
+/** One thing that a page complained of in an attempt, or that was kept quiet in it: what policies are about. */
+export interface Complaint {
+  kind: 'line' | 'exception' | 'swallowed' | 'request';
+  /** What it says; of a request, which it was and how it ended. */
+  text: string;
+  /** Of lines. */
+  level?: ConsoleData['level'];
+  /** Of requests. */
+  ended?: RequestEnd;
+  /** Of what was swallowed: by whom. */
+  by?: SwallowedBy;
+  /** Address of the script that said it, or that was asked for. */
+  source?: string;
+  /** Address of the page it was said on. */
+  page?: string;
+  /** It is the application's own. */
+  own: boolean;
+  /** How often, when the first time, ms, and the event that tells it. */
+  count: number;
+  at: number;
+  event: string;
+}
+
+/** Who kept an exception quiet: a handler in the page, code that caught it and only logged it, or the test, which went on. */
+export type SwallowedBy = 'handler' | 'caught' | 'test';
+
+/** Most different complaints that are kept of an attempt, and the longest text of one. */
+export const mostComplaints = 200;
+const longestText = 1000;
+
+/** A line that is an exception somebody caught and only wrote down: its name comes first, or after a few words. */
+const thrown = /^(?:[^:\n]{0,40}: ?)?(?:Uncaught )?[A-Z]\w{0,40}(?:Error|Exception)\b/;
+
+/** A command that failed in an attempt that went on counts from this strength of its clue on: below it may have been a question. */
+const sureSwallowed = 0.9;
+
+/**
+ * All that policies may be about in one attempt, each once, in the order in which it first came.
+ * @param clues what the analysis found: commands that failed and were not minded are told there
+ */
+export function complaintsOf(evidence: Evidence, clues: readonly Clue[]): Complaint[] {
+  const own = ownHosts(evidence);
+  const all = [
+    ...evidence.console.map((line) => fromConsole(line, evidence, own)),
+    ...evidence.network.flatMap((one) => fromRequest(one, evidence)),
+    ...clues.flatMap((clue) => fromClue(clue)),
+  ].sort((a, b) => a.at - b.at);
+  const known = new Map<string, Complaint>();
+  for (const one of all) {
+    const key = [one.kind, one.level, one.text, one.source && cameFrom(one.source)].join('\n');
+    const before = known.get(key);
+    if (before) before.count++;
+    else if (known.size < mostComplaints) known.set(key, one);
+  }
+  return [...known.values()];
+}
+
+const hostOf = (address: string): string => /^[a-z-]+:\/\/([^/?#]+)/i.exec(address)?.[1]?.toLowerCase() ?? '';
+
+/** Hosts of the pages that the test opened and of what they ask of their own. */
+function ownHosts({ network, page }: Evidence): ReadonlySet<string> {
+  const hosts = new Set(network.flatMap(({ data }) => (data.own ? [data.host.toLowerCase()] : [])));
+  // Where nothing is known of requests, the pages themselves tell.
+  if (hosts.size === 0) for (const { data } of page) if (data.address) hosts.add(hostOf(data.address));
+  return hosts;
+}
+
+/** The page that stood there at a time, in a window or in any. */
+function pageAt({ page }: Evidence, at: number, context: string | undefined): { page?: string } {
+  const shown = page.findLast(
+    (event) =>
+      event.at <= at &&
+      event.data.address !== undefined &&
+      (event.kind === 'navigation-committed' || event.kind === 'fragment') &&
+      (context === undefined || event.data.context === undefined || event.data.context === context),
+  );
+  return shown ? { page: shown.data.address } : {};
+}
+
+function fromConsole(line: ConsoleEvent, evidence: Evidence, own: ReadonlySet<string>): Complaint {
+  const { text, level, source, stack, context, uncaught, suppressed } = line.data;
+  const host = source === undefined ? '' : hostOf(source);
+  const caught =
+    (level === 'error' || level === 'warning') && (stack !== undefined || source !== undefined) && thrown.test(text);
+  const kind = suppressed
+    ? 'swallowed'
+    : line.kind === 'exception' || uncaught
+      ? 'exception'
+      : caught
+        ? 'swallowed'
+        : 'line';
+  return {
+    kind,
+    text: text.slice(0, longestText),
+    ...(suppressed ? {} : { level }),
+    ...(kind === 'swallowed' ? { by: suppressed ? ('handler' as const) : ('caught' as const) } : {}),
+    ...(source === undefined ? {} : { source }),
+    ...pageAt(evidence, line.at, context),
+    own: host === '' || own.has(host),
+    count: 1,
+    at: line.at,
+    event: line.id,
+  };
+}
+
+/** How an own request went wrong; nothing when it did not, or was only called off. */
+export function wrongEnd({ data: { own, status, failed } }: NetworkEvent): RequestEnd | undefined {
+  if (!own) return undefined;
+  if (status !== undefined && status >= 400) return status >= 500 ? '5xx' : '4xx';
+  return failed !== undefined && failed !== unanswered && !/abort|cancel/i.test(failed) && !status
+    ? 'failed'
+    : undefined;
+}
+
+function fromRequest(one: NetworkEvent, evidence: Evidence): Complaint[] {
+  const ended = wrongEnd(one);
+  if (!ended) return [];
+  const { status, failed, url, context } = one.data;
+  return [
+    {
+      kind: 'request',
+      text: `${keyOfRequest(one.data)} ${status === undefined ? `failed: ${failed}` : `answered ${status}`}`.slice(
+        0,
+        longestText,
+      ),
+      ended,
+      source: url,
+      ...pageAt(evidence, one.at, context),
+      own: true,
+      count: 1,
+      at: endOf(one),
+      event: one.id,
+    },
+  ];
+}
+
+function fromClue({ code, strength, summary, at, evidence }: Clue): Complaint[] {
+  if (code !== 'error-swallowed' || strength < sureSwallowed || evidence[0] === undefined) return [];
+  return [
+    { kind: 'swallowed', by: 'test', text: summary.slice(0, longestText), own: true, count: 1, at, event: evidence[0] },
+  ];
+}

@@ -1,0 +1,88 @@
+<script setup lang="ts">
+import type { PolicyPreview, Voice } from '../../core/rules/preview.ts';
+import { effects, type ConsolePolicy, type Effect, type RequestPolicy } from '../../core/rules/standing-rules.ts';
+import { literal } from '../../core/patterns/literal.ts';
+import ExemptionRows from './ExemptionRows.vue';
+import LinesField from './LinesField.vue';
+import PolicyVoices from './PolicyVoices.vue';
+
+/** One policy: what it is about on the left, what it would have done on the right. */
+defineProps<{
+  name: 'console' | 'requests';
+  title: string;
+  says: string;
+  told: PolicyPreview | undefined;
+  attempts: number;
+  runs: number;
+  now: number;
+}>();
+const policy = defineModel<ConsolePolicy | RequestPolicy>({ required: true });
+const effectWords: Record<Effect, string> = { off: 'off', tells: 'only tell', fails: 'fail the attempt' };
+const longest = 160;
+
+/** A voice as a pattern: numbers vary. */
+function letPass({ text }: Voice): void {
+  const pattern = literal(text.slice(0, longest)).replace(/\d+/g, '\\d+');
+  const twoWeeks = Date.now() + 14 * 86_400_000;
+  policy.value.exempt.push({ pattern, reason: '', owner: '', until: twoWeeks });
+}
+</script>
+
+<template>
+  <section :id="name" class="policy" :aria-label="title">
+    <div class="form">
+      <h2>{{ title }}</h2>
+      <p class="soft says">{{ says }}</p>
+      <fieldset>
+        <legend class="spoken">What it does</legend>
+        <label v-for="effect in effects" :key="effect" class="choice"
+          ><input v-model="policy.effect" type="radio" :name="`${name}-effect`" :value="effect" />
+          {{ effectWords[effect] }}</label
+        >
+      </fieldset>
+      <slot />
+      <LinesField
+        :id="`${name}-only`"
+        v-model="policy.only"
+        label="Only at these addresses, a part of one on each line"
+        placeholder="every address"
+      />
+      <ExemptionRows v-model="policy.exempt" :name="title" :told="told?.exempted" />
+    </div>
+    <PolicyVoices
+      v-if="told"
+      :told="told"
+      :attempts="attempts"
+      :runs="runs"
+      :now="now"
+      :off="policy.effect === 'off'"
+      @exempt="letPass"
+    />
+  </section>
+</template>
+
+<style scoped>
+.policy {
+  display: grid;
+  grid-template-columns: minmax(0, 5fr) minmax(0, 6fr);
+  gap: 26px;
+  background: var(--paper);
+  border: 1px solid var(--line);
+  padding: 12px 16px 16px;
+}
+.form {
+  display: grid;
+  gap: 9px;
+  align-content: start;
+}
+.says {
+  font-size: 12px;
+}
+fieldset {
+  border: 0;
+  padding: 0;
+  margin: 0;
+  display: flex;
+  gap: 16px;
+}
+</style>
