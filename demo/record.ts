@@ -17,10 +17,12 @@ const [holds, extras, portsTest] = [
   'adds a bicycle to the hold',
   'suggests ports as one types',
 ] as const;
+const [lists, cancelled] = ['lists the sailings of a day', 'marks cancelled sailings'] as const;
 const runs: Omit<SuiteRun, 'remote' | 'site'>[] = [
   {
     run: 'nightly-183',
     commit: '3f9ac21d07',
+    boards: { [lists]: 'fails' },
     faults: {
       [holds]: { fault: 'panel-rendered-anew', hurts: [true, false], seed: 41 },
       [extras]: { fault: 'notice-over-button', hurts: [false], seed: 42 },
@@ -29,6 +31,7 @@ const runs: Omit<SuiteRun, 'remote' | 'site'>[] = [
   {
     run: 'nightly-184',
     commit: '7c1e09b4f2',
+    boards: { [lists]: 'fails', [cancelled]: 'throws' },
     faults: {
       [holds]: { fault: 'panel-rendered-anew', hurts: [true, true, false], seed: 51 },
       [extras]: { fault: 'notice-over-button', hurts: [true, false], seed: 52 },

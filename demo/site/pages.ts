@@ -1,6 +1,6 @@
 import { html, raw } from 'hono/html';
 import { extras, ports, taken, type Sailing } from './timetable.ts';
-import type { Visit } from './visits.ts';
+import type { Board, Visit } from './visits.ts';
 
 type Html = ReturnType<typeof html>;
 
@@ -42,7 +42,7 @@ export const homePage = (visit: Visit): Html =>
     { popular: visit.popularFirst ? 'first' : '', ports: visit.portsAtHand ? ports.join('|') : '' },
   );
 
-export const timetablePage = (to: string, list: readonly Sailing[]): Html =>
+export const timetablePage = (to: string, list: readonly Sailing[], board: Board): Html =>
   page(
     'Timetable',
     html`<h1>Sailings to ${to || 'every port'}</h1>
@@ -66,7 +66,9 @@ export const timetablePage = (to: string, list: readonly Sailing[]): Html =>
             </tr>`,
         )}
       </table>
-      ${list.length ? '' : html`<p class="empty">No sailings to this port. Known ports: ${ports.join(', ')}.</p>`}`,
+      ${list.length ? '' : html`<p class="empty">No sailings to this port. Known ports: ${ports.join(', ')}.</p>`}
+      ${board === 'throws' ? '' : html`<p class="board"></p>`}`,
+    { board },
   );
 
 export const seatPanel = (sailing: Sailing, render: number): Html =>

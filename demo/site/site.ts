@@ -42,14 +42,18 @@ function shop(visits: Visits, weather: string): Hono {
   app.get('/', (c) => c.html(homePage(visitOf(c))));
   app.get('/sailings', (c) => {
     const to = c.req.query('to') ?? '';
-    visitOf(c);
-    return c.html(timetablePage(to, to ? sailings.filter((s) => s.to.toLowerCase() === to.toLowerCase()) : sailings));
+    const { board } = visitOf(c);
+    const list = to ? sailings.filter((s) => s.to.toLowerCase() === to.toLowerCase()) : sailings;
+    return c.html(timetablePage(to, list, board));
   });
   app.get('/sailings/:id', (c) => {
     const sailing = sailings.find(({ id }) => id === c.req.param('id'));
     const visit = visitOf(c);
     return sailing ? c.html(sailingPage(sailing, visit, `${weather}/sea?visit=${visit.weatherMs}`)) : c.notFound();
   });
+  app.get('/api/notices', (c) =>
+    visitOf(c).board === 'fails' ? c.json({}, 503) : c.json({ text: 'The noon sailing is cancelled' }),
+  );
   app.get('/api/ports', async (c) => {
     await sleep(visitOf(c).suggestionMs);
     const words = (c.req.query('q') ?? '').toLowerCase();

@@ -5,6 +5,12 @@ import { seeded } from '../../src/core/stats/seeded.ts';
 export const faults = ['panel-rendered-anew', 'notice-over-button', 'late-suggestions'] as const;
 export type Fault = (typeof faults)[number];
 
+/**
+ * What the timetable's notice board does, which no test looks at: it works; its service fails, which it only writes into the
+ * console; or its script throws, which a handler on the page suppresses.
+ */
+export type Board = 'works' | 'fails' | 'throws';
+
 /** What one visit will meet, drawn once from its seed. */
 export interface Visit {
   id: string;
@@ -20,6 +26,7 @@ export interface Visit {
   popularFirst: boolean;
   /** The ports came with the page, so that suggestions need no answer. */
   portsAtHand: boolean;
+  board: Board;
 }
 
 /** How often a switched-on fault is given the timing that hurts. */
@@ -52,19 +59,26 @@ export function drawVisit(seed: number, switchedOn: readonly Fault[], rate = hur
     noticeSlides: on('notice-over-button'),
     popularFirst: on('late-suggestions'),
     portsAtHand: on('late-suggestions') && !hurts,
+    board: 'works',
   };
 }
 
 /** The visits of a site: what is planned for the next ones, and what the ones so far were given. */
 export class Visits {
   private readonly known = new Map<string, Visit>();
-  private readonly planned: { seed: number; faults: Fault[]; rate?: number; hurting?: Partial<Visit> }[] = [];
+  private readonly planned: {
+    seed: number;
+    faults: Fault[];
+    rate?: number;
+    hurting?: Partial<Visit>;
+    board?: Board;
+  }[] = [];
   private readonly standing = new Map<string, { faults: Fault[]; rate?: number }>();
   private count = 0;
 
   /** The very next visits get these conditions, one each. @param hurting what those that hurt meet besides */
-  plan(seed: number, faultsOn: Fault[], rate?: number, hurting: Partial<Visit> = {}): void {
-    this.planned.push({ seed, faults: faultsOn, rate, hurting });
+  plan(seed: number, faultsOn: Fault[], rate?: number, hurting: Partial<Visit> = {}, board: Board = 'works'): void {
+    this.planned.push({ seed, faults: faultsOn, rate, hurting, board });
   }
 
   /** Every visit that begins at this path without a plan of its own draws from these faults. */
@@ -82,7 +96,7 @@ export class Visits {
     const drawn = planned
       ? drawVisit(planned.seed, planned.faults, planned.rate)
       : drawVisit(7919 * ++this.count, standing?.faults ?? [], standing?.rate);
-    const visit = drawn.hurts ? { ...drawn, ...planned?.hurting } : drawn;
+    const visit = { ...drawn, board: planned?.board ?? drawn.board, ...(drawn.hurts ? planned?.hurting : {}) };
     this.known.set(visit.id, visit);
     return visit;
   }

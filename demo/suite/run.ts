@@ -1,5 +1,5 @@
 import type { FerrySite } from '../site/site.ts';
-import type { Fault, Visit } from '../site/visits.ts';
+import type { Board, Fault, Visit } from '../site/visits.ts';
 import { stackOf } from './stack.ts';
 import { ferryTests, type FerryTest } from './tests.ts';
 import { WebDriver } from './webdriver.ts';
@@ -14,6 +14,8 @@ export interface SuiteRun {
   size?: string;
   /** Faults switched on for a test, by title, and for each of its attempts whether the visit draws the timing that hurts. */
   faults?: Readonly<Record<string, { fault: Fault; hurts: boolean[]; seed?: number; hurting?: Partial<Visit> }>>;
+  /** What the notice board does in a test's visits, by title. */
+  boards?: Readonly<Record<string, Board>>;
   tests?: readonly FerryTest[];
 }
 
@@ -49,6 +51,7 @@ export async function runAttempt(options: SuiteRun, test: FerryTest, number: num
     planned ? [planned.fault] : [],
     planned?.hurts[number - 1] ? 1 : 0,
     planned?.hurting,
+    options.boards?.[test.title],
   );
   const before = new Set(site.visits.all().map((visit) => visit.id));
   const { id, failure } = await playTest({ ...options, address: site.address }, test, number);

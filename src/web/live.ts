@@ -1,7 +1,18 @@
 import { onBeforeUnmount } from 'vue';
 
 export interface Change {
-  type: 'run' | 'attempt' | 'evidence' | 'series' | 'mending' | 'again' | 'family' | 'drill' | 'intake' | 'delivery' | 'rules';
+  type:
+    | 'run'
+    | 'attempt'
+    | 'evidence'
+    | 'series'
+    | 'mending'
+    | 'again'
+    | 'family'
+    | 'drill'
+    | 'intake'
+    | 'delivery'
+    | 'rules';
   id: string;
   runId?: string;
   seriesId?: string | null;

@@ -1,5 +1,5 @@
 // The shop's own script: ordinary code of an ordinary shop.
-const { sailing, weather, anew, popular, ports, hold } = document.body.dataset;
+const { sailing, weather, anew, popular, ports, hold, board } = document.body.dataset;
 const one = (selector) => document.querySelector(selector);
 const json = async (address, options) => (await fetch(address, options)).json();
 
@@ -41,6 +41,16 @@ if (port) {
     clearTimeout(waiting);
     if (ports) return show(ports.split('|').filter((name) => name.toLowerCase().startsWith(port.value.toLowerCase())));
     waiting = setTimeout(ask, 15);
+  });
+}
+
+// Timetable: what the harbour has to say.
+if (board) {
+  if (board === 'throws') addEventListener('error', (event) => event.preventDefault());
+  fetch('/api/notices').then(async (answer) => {
+    if (!answer.ok) return console.error(`notice board: the harbour answered ${answer.status}, nothing is shown`);
+    const { text } = await answer.json();
+    setTimeout(() => (one('.board').textContent = text));
   });
 }
 

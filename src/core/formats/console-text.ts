@@ -8,7 +8,7 @@ export function writeConsole(events: readonly EvidenceEvent[], startedAt: number
       const time = isoOf(startedAt + at);
       const source = data.source ? ` [${data.source.replaceAll(/[\]\n]/g, ' ')}]` : '';
       const stack = data.stack && !data.text.includes(data.stack) ? `\n${data.stack}` : '';
-      return `${time} ${data.level.toUpperCase()}${source} ${`${data.text}${stack}`.replaceAll('\n', '\n    ')}\n`;
+      return `${time} ${data.level.toUpperCase()}${source} ${`${data.suppressed ? 'suppressed: ' : ''}${data.text}${stack}`.replaceAll('\n', '\n    ')}\n`;
     })
     .join('');
 }

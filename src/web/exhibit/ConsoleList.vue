@@ -26,7 +26,7 @@ const sources = computed(() => [...new Set(bench.consoleLines.map(sourceOf).filt
   >
     <template #row="{ event }">
       <span class="level" :class="event.data.level">{{ event.data.level }}</span>
-      <span class="one-line">{{ event.data.text }}</span>
+      <span class="one-line"><b v-if="event.data.suppressed">suppressed: </b>{{ event.data.text }}</span>
     </template>
     <template #chosen="{ event }">
       <pre v-if="event && (event.data.stack || event.data.text.length > 60)">{{ lineText(event) }}</pre>

@@ -126,7 +126,7 @@ const checks = computed(() => bench.poles.notes.filter((note) => Math.abs(note.a
           :class="{ brick: line.data.level === 'error', amber: line.data.level === 'warning' }"
           :title="line.data.text"
         >
-          {{ line.data.text }}
+          <b v-if="line.data.suppressed">suppressed: </b>{{ line.data.text }}
         </p>
         <span v-if="!now.console.length" class="soft">quiet</span>
       </dd>

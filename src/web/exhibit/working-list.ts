@@ -88,7 +88,7 @@ export function requestsFor(
 
 /** A line as text for the developer: when, how loud, what, where from. */
 export const lineText = ({ at, data }: ConsoleEvent): string =>
-  `${(at / 1000).toFixed(3)} s  ${data.level.padEnd(7)}  ${data.text}${data.source ? `  (${data.source})` : ''}${data.stack ? `\n${data.stack}` : ''}`;
+  `${(at / 1000).toFixed(3)} s  ${data.level.padEnd(7)}  ${data.suppressed ? 'suppressed: ' : ''}${data.text}${data.source ? `  (${data.source})` : ''}${data.stack ? `\n${data.stack}` : ''}`;
 
 /** A request as text for the developer: when, what, how it ended, how long it took and waited. */
 export function requestText(event: NetworkEvent): string {

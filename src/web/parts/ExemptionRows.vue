@@ -39,10 +39,12 @@ const over = ({ until }: Exemption): boolean => until !== null && until < Date.n
       /></label>
       <span class="soft said"
         ><template v-if="told?.[i]"
-          >lets {{ plural(told[i].attempts, 'attempt') }} pass<template v-if="told[i].ended"
-            >, ended for <b class="brick">{{ told[i].ended }}</b></template
-          ></template
-        ><template v-if="over(one)"> · <b class="brick">ended</b></template></span
+          ><b v-if="told[i].ended" class="brick"
+            >it ended: {{ plural(told[i].ended, 'attempt') }} since {{ told[i].ended === 1 ? 'is' : 'are' }} not let
+            pass</b
+          ><b v-else-if="over(one)" class="brick">it ended</b
+          ><template v-else>lets {{ plural(told[i].attempts, 'attempt') }} pass</template></template
+        ></span
       >
       <button type="button" class="plain sea" @click="remove(i)">remove</button>
     </div>

@@ -12,8 +12,6 @@ defineProps<{
   title: string;
   says: string;
   told: PolicyPreview | undefined;
-  attempts: number;
-  runs: number;
   now: number;
 }>();
 const policy = defineModel<ConsolePolicy | RequestPolicy>({ required: true });
@@ -33,13 +31,12 @@ function letPass({ text }: Voice): void {
     <div class="form">
       <h2>{{ title }}</h2>
       <p class="soft says">{{ says }}</p>
-      <fieldset>
-        <legend class="spoken">What it does</legend>
+      <div class="effects" role="radiogroup" :aria-label="`What ${title} does`">
         <label v-for="effect in effects" :key="effect" class="choice"
           ><input v-model="policy.effect" type="radio" :name="`${name}-effect`" :value="effect" />
           {{ effectWords[effect] }}</label
         >
-      </fieldset>
+      </div>
       <slot />
       <LinesField
         :id="`${name}-only`"
@@ -49,15 +46,7 @@ function letPass({ text }: Voice): void {
       />
       <ExemptionRows v-model="policy.exempt" :name="title" :told="told?.exempted" />
     </div>
-    <PolicyVoices
-      v-if="told"
-      :told="told"
-      :attempts="attempts"
-      :runs="runs"
-      :now="now"
-      :off="policy.effect === 'off'"
-      @exempt="letPass"
-    />
+    <PolicyVoices v-if="told" :told="told" :now="now" :off="policy.effect === 'off'" @exempt="letPass" />
   </section>
 </template>
 
@@ -78,10 +67,7 @@ function letPass({ text }: Voice): void {
 .says {
   font-size: 12px;
 }
-fieldset {
-  border: 0;
-  padding: 0;
-  margin: 0;
+.effects {
   display: flex;
   gap: 16px;
 }

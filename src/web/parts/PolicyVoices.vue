@@ -4,7 +4,7 @@ import type { PolicyPreview, Voice } from '../../core/rules/preview.ts';
 import { plural } from '../words.ts';
 
 /** What a policy would have done to the last runs: how many attempts, by which messages, and where one is to be seen. */
-const props = defineProps<{ told: PolicyPreview; attempts: number; runs: number; now: number; off: boolean }>();
+const props = defineProps<{ told: PolicyPreview; now: number; off: boolean }>();
 defineEmits<{ exempt: [voice: Voice] }>();
 const few = 6;
 const all = ref(false);
@@ -17,9 +17,7 @@ const share = ({ passed }: Voice): number => (props.told.wouldFail ? (passed / p
       <b>{{ told.words }}</b>
     </p>
     <p class="soft">
-      Of the last {{ plural(runs, 'run') }}. As the rules are now: {{ now }}.<template v-if="off">
-        The policy is off: nothing of this would be told.</template
-      >
+      As the rules are now: {{ now }}.<template v-if="off"> Switched off, the policy tells nothing of this.</template>
     </p>
     <ol v-if="told.voices.length">
       <li v-for="voice in told.voices.slice(0, all ? undefined : few)" :key="voice.words">

@@ -55,13 +55,14 @@ useKeys(
 );
 
 function says(run: Run): string {
-  const { failed, errored, flaky, tests, interrupted } = run.totals;
+  const { failed, errored, flaky, tests, interrupted, against } = run.totals;
   const parts: string[] = [];
   if (failed + errored) parts.push(`${failed + errored} of ${plural(tests, 'test')} failed`);
   if (flaky) parts.push(`${plural(flaky, 'test')} passed only on retry`);
   if (interrupted) parts.push(`${interrupted} interrupted`);
   if (!parts.length)
     parts.push(run.recording ? `${plural(tests, 'test')} so far` : `all ${plural(tests, 'test')} passed`);
+  if (against) parts.push(`${against} passed against the rules`);
   return parts.join(', ');
 }
 const awaiting = (run: Run): number =>

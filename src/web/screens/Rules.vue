@@ -10,13 +10,11 @@ import LinesField from '../parts/LinesField.vue';
 import PolicyForm from '../parts/PolicyForm.vue';
 import Trouble from '../parts/Trouble.vue';
 import { useRulesDraft } from '../stores/rules-draft.ts';
-import { useSay } from '../tell.ts';
 import { moment, plural } from '../words.ts';
 
 /** Standing rules: each with what it would have done to the last runs, before it is set. */
 const rules = useRulesDraft();
 const { busy, act } = useActs();
-const say = useSay();
 const error = ref<unknown>();
 const load = (): Promise<void> =>
   rules.load().then(
@@ -36,11 +34,7 @@ const unreasoned = computed(() =>
   ),
 );
 const settable = computed(() => rules.changes.length > 0 && !rules.problem && !unreasoned.value);
-const set = (): Promise<void> =>
-  act(async () => {
-    await rules.set();
-    say('The rules hold from now on');
-  }, 'The rules could not be set');
+const set = (): Promise<void> => act(() => rules.set(), 'The rules could not be set');
 const undo = (to?: number): Promise<void> => act(() => rules.undo(to), 'It could not be taken back');
 useKeys(
   [
@@ -84,30 +78,35 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
       title="Console"
       says="What pages may not say while a test runs, though the test itself passes."
       :told="rules.preview?.console"
-      :attempts="rules.preview?.passed ?? 0"
-      :runs="rules.preview?.runs ?? 0"
       :now="rules.preview?.now.console ?? 0"
     >
-      <fieldset class="choices">
-        <legend class="soft">Lines of level</legend>
-        <label v-for="level in consoleLevels" :key="level"
-          ><input v-model="rules.draft.console.levels" type="checkbox" :value="level" /> {{ level }}</label
-        >
-      </fieldset>
-      <fieldset class="choices">
-        <legend class="soft">Exceptions</legend>
-        <label><input v-model="rules.draft.console.uncaught" type="checkbox" /> that nothing caught</label>
-        <label
-          ><input v-model="rules.draft.console.swallowed" type="checkbox" /> that the page or the test swallowed</label
-        >
-      </fieldset>
-      <fieldset class="choices">
-        <legend class="soft">Of</legend>
-        <label
-          ><input v-model="rules.draft.console.from" type="radio" value="own" /> the application’s own scripts</label
-        >
-        <label><input v-model="rules.draft.console.from" type="radio" value="everywhere" /> all scripts</label>
-      </fieldset>
+      <div class="choices" role="group" aria-label="Lines of level">
+        <span class="soft">Lines of level</span>
+        <span class="all">
+          <label v-for="level in consoleLevels" :key="level"
+            ><input v-model="rules.draft.console.levels" type="checkbox" :value="level" /> {{ level }}</label
+          >
+        </span>
+      </div>
+      <div class="choices" role="group" aria-label="Exceptions">
+        <span class="soft">Exceptions</span>
+        <span class="all">
+          <label><input v-model="rules.draft.console.uncaught" type="checkbox" /> that nothing caught</label>
+          <label
+            ><input v-model="rules.draft.console.swallowed" type="checkbox" /> that the page or the test
+            swallowed</label
+          >
+        </span>
+      </div>
+      <div class="choices" role="group" aria-label="Of">
+        <span class="soft">Of</span>
+        <span class="all">
+          <label
+            ><input v-model="rules.draft.console.from" type="radio" value="own" /> the application’s own scripts</label
+          >
+          <label><input v-model="rules.draft.console.from" type="radio" value="everywhere" /> all scripts</label>
+        </span>
+      </div>
     </PolicyForm>
     <PolicyForm
       v-model="rules.draft.requests"
@@ -115,16 +114,16 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
       title="Requests"
       says="Which of the application’s own requests may not go wrong, though the test does not mind."
       :told="rules.preview?.requests"
-      :attempts="rules.preview?.passed ?? 0"
-      :runs="rules.preview?.runs ?? 0"
       :now="rules.preview?.now.requests ?? 0"
     >
-      <fieldset class="choices">
-        <legend class="soft">Requests that were</legend>
-        <label v-for="end in requestEnds" :key="end"
-          ><input v-model="rules.draft.requests.ends" type="checkbox" :value="end" /> {{ endWords[end] }}</label
-        >
-      </fieldset>
+      <div class="choices" role="group" aria-label="Requests">
+        <span class="soft">Requests</span>
+        <span class="all">
+          <label v-for="end in requestEnds" :key="end"
+            ><input v-model="rules.draft.requests.ends" type="checkbox" :value="end" /> {{ endWords[end] }}</label
+          >
+        </span>
+      </div>
     </PolicyForm>
     <section id="reading" class="pair" aria-label="Own code">
       <div class="form">
@@ -241,17 +240,18 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
   align-items: baseline;
 }
 .choices {
-  border: 0;
-  padding: 0;
-  margin: 0;
+  display: grid;
+  grid-template-columns: 96px minmax(0, 1fr);
+  gap: 14px;
+  align-items: baseline;
+}
+.choices > span:first-child {
+  font-size: 12px;
+}
+.all {
   display: flex;
   flex-wrap: wrap;
   gap: 2px 16px;
-}
-.choices legend {
-  float: left;
-  font-size: 12px;
-  padding: 1px 14px 0 0;
 }
 .pair {
   display: grid;
