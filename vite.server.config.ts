@@ -50,6 +50,7 @@ export default defineConfig({
         'analysis-thread': 'src/server/jobs/analysis-thread.ts',
         'contrast-thread': 'src/server/jobs/contrast-thread.ts',
         'evidence-desk-thread': 'src/server/jobs/evidence-desk-thread.ts',
+        'keeping-thread': 'src/server/jobs/keeping-thread.ts',
         'intake-thread': 'src/server/ingest/delivered/intake-thread.ts',
       },
       output: { entryFileNames: '[name].mjs', chunkFileNames: '[name]-[hash].mjs' },

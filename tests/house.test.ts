@@ -107,3 +107,10 @@ it('every cause has a page that names every clue it is judged by', () => {
   const index = readFileSync('docs/causes/README.md', 'utf8');
   for (const { code } of causes) expect(index).toContain(`(${code}.md)`);
 });
+
+it('every thread and program is among what is built', () => {
+  const built = readFileSync('vite.server.config.ts', 'utf8');
+  const threads = files.filter((path) => /-thread\.ts$/.test(path));
+  expect(threads.length).toBeGreaterThan(4);
+  expect(threads.filter((path) => !built.includes(`'${path}'`))).toEqual([]);
+});

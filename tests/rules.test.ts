@@ -215,6 +215,15 @@ it('is written, tried, set and taken back on its screen; bench and sheet show wh
 
   await page.goto(`${server.address}/rules`);
   await page.getByText('These rules hold.').waitFor();
+  const keeping = page.getByRole('region', { name: 'Keeping' });
+  await keeping.getByText(/^Nothing would be let go of/).waitFor();
+  await keeping.getByRole('button', { name: 'Add a term' }).click();
+  await keeping.getByLabel('Days for rest of passing attempts, term 1').fill('0');
+  await page.getByRole('heading', { name: 'Standing rules' }).click();
+  await keeping.getByText(`and the rest of ${many} attempts would be let go of`).waitFor();
+  expect(await violationsOf(page)).toEqual([]);
+  await page.keyboard.press('x');
+  await keeping.getByText(/^Nothing would be let go of/).waitFor();
   await page.keyboard.press('u');
   await eventually(against, (list) => list.length === 0);
   expect(troubles).toEqual([]);

@@ -14,6 +14,8 @@ export type Change =
   | { type: 'delivery'; id: string }
   /** The standing rules were changed; their number. */
   | { type: 'rules'; id: string }
+  /** Evidence is let go of. */
+  | { type: 'keeping'; id: string }
   /** How far a delivery is. */
   | { type: 'intake'; id: string; doing: string; done: number; of: number | null; ended?: boolean };
 

@@ -26,6 +26,7 @@ import { RecordingSink } from './ingest/recorded.ts';
 import { Spooled } from './ingest/spooled.ts';
 import { Streamed } from './ingest/streamed.ts';
 import { ToldByReporters } from './ingest/told-by-reporters.ts';
+import { KeepingJobs } from './jobs/keeping.ts';
 import { RulingJobs } from './jobs/ruling.ts';
 import { SeriesJobs } from './jobs/series.ts';
 import type { Settings } from './settings.ts';
@@ -56,6 +57,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   const changes = new Changes();
   const analysis = new AnalysisJobs(store, changes, log);
   const ruling = new RulingJobs(store, changes);
+  const keeping = new KeepingJobs(store, changes);
   const contrasts = new Contrasts(settings.data);
   const desk = new EvidenceDesk(settings.data);
   const engines = await finding;
@@ -99,6 +101,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
     desk,
     series,
     ruling,
+    keeping,
     intakes,
     deliveries,
     streamed,
@@ -139,6 +142,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
       await analysis.close();
       mendings.close();
       ruling.close();
+      await keeping.close();
       await contrasts.close();
       await desk.close();
       server.closeAllConnections();

@@ -12,7 +12,8 @@ export interface Change {
     | 'drill'
     | 'intake'
     | 'delivery'
-    | 'rules';
+    | 'rules'
+    | 'keeping';
   id: string;
   runId?: string;
   seriesId?: string | null;
@@ -35,6 +36,7 @@ function open(): void {
     'intake',
     'delivery',
     'rules',
+    'keeping',
   ]) {
     source.addEventListener(type, (event) => {
       const change = JSON.parse((event as MessageEvent<string>).data) as Change;

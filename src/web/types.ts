@@ -14,6 +14,8 @@ import type {
 
 import type { RulesPreview as CoreRulesPreview } from '../core/rules/preview.ts';
 import type { FramesPreview, MaskPreview } from '../core/rules/preview-reading.ts';
+import type { Level } from '../core/keeping/keeping.ts';
+import type { KeepingPlan, LetGoWhy } from '../core/keeping/plan.ts';
 import type { Phase } from '../core/trials/search.ts';
 import type { Proof, Side } from '../core/trials/proof.ts';
 import type { CauseCode } from '../core/causes/cause.ts';
@@ -38,6 +40,7 @@ export interface AttemptView extends Attempt {
   siblings: { id: string; number: number; outcome: Outcome }[];
   /** Files another runner left behind that are placed here. */
   files: EvidenceFile[];
+  kept: { level: Level; pinned: boolean; letGoAt: number | null; why: LetGoWhy | null };
 }
 
 export interface Suspect extends ScoredSuspect {
@@ -125,6 +128,15 @@ export interface RulesPreview extends CoreRulesPreview {
   frames: FramesPreview;
   /** Null for a mask that holds already. */
   masks: (MaskPreview | null)[];
+  keeping: Omit<KeepingPlan, 'letGo'> & { words: string[] };
+}
+
+/** How much there is, what is being let go of, and how that ended last. */
+export interface KeepingView {
+  folder: { files: number; database: number; free: number };
+  running: { done: number; of: number | null } | null;
+  last: { at: number; attempts: number; freed: number; short: number; stopped: boolean } | null;
+  problem: string | null;
 }
 
 /** Provoke, mend, prove, as far as it is. */

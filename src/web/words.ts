@@ -1,14 +1,13 @@
+import { plural } from '../core/evidence/labels.ts';
 import type { FileFate } from '../core/records.ts';
 
 /** How times, counts and rates are written everywhere. */
 
 export const seconds = (ms: number): string => `${(ms / 1000).toFixed(3)} s`;
 
-export { duration } from '../core/evidence/labels.ts';
+export { duration, plural } from '../core/evidence/labels.ts';
 
 export const percent = (share: number): string => `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)} %`;
-
-export const plural = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;
 
 export const megabytes = (bytes: number): string =>
   bytes >= 1024 ** 3

@@ -15,6 +15,8 @@ export function shorten(text: string, most = 48): string {
 /** A length of time as a person says it: `380 ms`, `1.4 s`. */
 export const duration = (ms: number): string => (ms < 1000 ? `${Math.round(ms)} ms` : `${(ms / 1000).toFixed(1)} s`);
 
+export const plural = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;
+
 export const quote = (text: string): string => `“${text}”`;
 
 /** A step by its own sentence; in quotes only where it has none inside. */

@@ -1,4 +1,5 @@
 import { quote, shorten } from '../evidence/labels.ts';
+import type { Keeping, KeepingTerm } from '../keeping/keeping.ts';
 import { requestEnds, type Exemption, type StandingRules } from './standing-rules.ts';
 
 /** What turns one form of the rules into another, in sentences; none when they are the same. */
@@ -17,6 +18,7 @@ export function whatChanged(before: StandingRules, after: StandingRules): string
       requestEnds.filter((end) => before.requests.ends.includes(end)),
       requestEnds.filter((end) => after.requests.ends.includes(end)),
     ),
+    ...keepingChanged(before.keeping, after.keeping),
     ...listChanged('mask', before.masks, after.masks),
     ...listChanged('own code', before.frames.own, after.frames.own),
     ...listChanged('library code', before.frames.library, after.frames.library),
@@ -52,6 +54,20 @@ function exemptChanged(name: string, before: readonly Exemption[], after: readon
   return [
     ...said,
     ...[...known.keys()].map((pattern) => `${name}: no longer lets ${quote(shorten(pattern, 60))} pass`),
+  ];
+}
+
+const daysWords = (days: number | null): string => (days === null ? 'for ever' : `${days} days`);
+const termWords = ({ run, branch, failing, passing }: KeepingTerm): string =>
+  `${[run && `runs ${quote(run)}`, branch && `branch ${quote(branch)}`].filter(Boolean).join(', ') || 'all runs'}: failing ${daysWords(failing.rest)}, pictures ${daysWords(failing.pictures)}; passing ${daysWords(passing.rest)}, pictures ${daysWords(passing.pictures)}${passing.oneIn > 1 ? ` of one in ${passing.oneIn}` : ''}`;
+
+function keepingChanged(before: Keeping, after: Keeping): string[] {
+  const [was, is] = [before.terms.map(termWords), after.terms.map(termWords)];
+  return [
+    ...(was.join('\n') === is.join('\n') ? [] : [`keeping: ${is.join('; ') || 'everything'}`]),
+    ...(before.budgetGb === after.budgetGb
+      ? []
+      : [after.budgetGb === null ? 'no budget for the data folder' : `the data folder may take ${after.budgetGb} GB`]),
   ];
 }
 

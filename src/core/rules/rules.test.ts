@@ -190,9 +190,20 @@ const anyExempt = fc.uniqueArray(
   }),
   { maxLength: 3, selector: ({ pattern }) => pattern },
 );
+const anyDays = fc.option(fc.constantFrom(7, 30));
+const anyTerm = fc.record({
+  run: fc.constantFrom('', 'nightly'),
+  branch: fc.constantFrom('', 'main'),
+  failing: fc.record({ pictures: anyDays, rest: anyDays }),
+  passing: fc.record({ pictures: anyDays, rest: anyDays, oneIn: fc.constantFrom(1, 5) }),
+});
 const anyRules: fc.Arbitrary<StandingRules> = fc.record({
   frames: fc.record({ own: fc.subarray(['a', 'b']), library: fc.subarray(['c']) }),
   masks: fc.subarray(['LF-\\d+', 'x+']),
+  keeping: fc.record({
+    terms: fc.array(anyTerm, { maxLength: 2 }),
+    budgetGb: fc.option(fc.constantFrom(5, 20)),
+  }),
   console: fc.record({
     effect: fc.constantFrom('off' as const, 'tells' as const, 'fails' as const),
     levels: fc.subarray([...consoleLevels]),
@@ -317,10 +328,11 @@ it('every change of the rules is told, and nothing else', () => {
     fc.property(anyRules, anyRules, (before, after) => {
       expect(whatChanged(before, before)).toEqual([]);
       // The order of a list, and an exemption written twice, are no change of what holds.
-      const plain = ({ frames, masks, console, requests }: StandingRules): string =>
+      const plain = ({ frames, masks, console, requests, keeping }: StandingRules): string =>
         JSON.stringify([
           frames,
           masks,
+          keeping,
           { ...console, exempt: ends(console.exempt) },
           { ...requests, exempt: ends(requests.exempt) },
         ]);

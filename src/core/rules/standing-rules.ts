@@ -1,4 +1,5 @@
 import type { ConsoleData } from '../evidence/event.ts';
+import type { Keeping } from '../keeping/keeping.ts';
 import type { FrameRules } from '../failures/stack.ts';
 
 /** What a policy does to an attempt that passed and is against it: nothing, it says so, or it fails it. */
@@ -53,6 +54,7 @@ export interface StandingRules {
   masks: string[];
   console: ConsolePolicy;
   requests: RequestPolicy;
+  keeping: Keeping;
 }
 
 /** The rules of a workspace in which nobody set any. */
@@ -61,6 +63,7 @@ export const noRules: StandingRules = {
   masks: [],
   console: { effect: 'off', levels: ['error'], uncaught: true, swallowed: true, from: 'own', only: [], exempt: [] },
   requests: { effect: 'off', ends: ['5xx', 'failed'], only: [], exempt: [] },
+  keeping: { terms: [], budgetGb: null },
 };
 
 /** The rules as they were at one time, who set them and what that changed. */

@@ -44,7 +44,14 @@ export function attemptRoutes({ store, sink, desk, version, analysis, toldByRepo
     const family = attempt.familyId ? store.families.get(attempt.familyId) : undefined;
     const siblings = store.attempts.siblings(attempt);
     const files = store.files.ofAttempt(id);
-    return c.json({ ...attempt, run: run && { id: run.id, name: run.name }, family: family ?? null, siblings, files });
+    return c.json({
+      ...attempt,
+      run: run && { id: run.id, name: run.name },
+      family: family ?? null,
+      siblings,
+      files,
+      kept: store.kept.of(id),
+    });
   });
 
   app.get('/attempts/:id/events', (c) => {

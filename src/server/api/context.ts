@@ -9,6 +9,7 @@ import type { EvidenceDesk } from '../jobs/evidence-desk.ts';
 import type { DeliveryJobs } from '../jobs/deliveries.ts';
 import type { MendingJobs } from '../jobs/mendings.ts';
 import type { IntakeJobs } from '../jobs/intakes.ts';
+import type { KeepingJobs } from '../jobs/keeping.ts';
 import type { RulingJobs } from '../jobs/ruling.ts';
 import type { SeriesJobs } from '../jobs/series.ts';
 import type { Streamed } from '../ingest/streamed.ts';
@@ -29,6 +30,7 @@ export interface Services {
   desk: EvidenceDesk;
   series: SeriesJobs;
   ruling: RulingJobs;
+  keeping: KeepingJobs;
   mendings: MendingJobs;
   agains: AgainJobs;
   intakes: IntakeJobs;

@@ -1,5 +1,6 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
+import { planWords } from '../../core/keeping/words.ts';
 import { linearPattern } from '../../core/patterns/linear-pattern.ts';
 import {
   consoleLevels,
@@ -39,6 +40,25 @@ const exempt = Joi.array()
   .max(200)
   .default([]);
 const policy = { effect: Joi.string().valid(...effects), only: parts, exempt };
+const days = Joi.number().integer().min(0).max(36_500).allow(null).default(null);
+const keepingShape = Joi.object({
+  terms: Joi.array()
+    .items(
+      Joi.object({
+        run: part.allow('').default(''),
+        branch: part.allow('').default(''),
+        failing: Joi.object({ pictures: days, rest: days }).default({ pictures: null, rest: null }),
+        passing: Joi.object({
+          pictures: days,
+          rest: days,
+          oneIn: Joi.number().integer().min(1).max(10_000).default(1),
+        }).default({ pictures: null, rest: null, oneIn: 1 }),
+      }),
+    )
+    .max(50)
+    .default([]),
+  budgetGb: Joi.number().min(0.001).max(1_000_000).allow(null).default(null),
+}).default(noRules.keeping);
 const rules = {
   frames: Joi.object({ own: parts, library: parts }).default(noRules.frames),
   masks: Joi.array().items(pattern).max(100).default([]),
@@ -61,6 +81,7 @@ const rules = {
       .unique()
       .default(noRules.requests.ends),
   }).default(noRules.requests),
+  keeping: keepingShape,
 };
 const by = Joi.string().trim().allow('').max(200).default('');
 const shape = Joi.object<StandingRules>(rules);
@@ -68,7 +89,7 @@ const setShape = Joi.object<StandingRules & { by: string }>({ ...rules, by });
 const undoShape = Joi.object<{ by: string; to?: number }>({ by, to: Joi.number().integer().min(0) });
 
 /** Standing rules: by which evidence is read and masked, and which policies attempts are held against. */
-export function ruleRoutes({ store, ruling, changes, desk }: Services): Hono {
+export function ruleRoutes({ store, ruling, keeping, changes, desk }: Services): Hono {
   const app = new Hono();
   const held = (): StandingRules & { version: RulesVersion | null } => ({
     ...store.rules.get(),
@@ -79,6 +100,7 @@ export function ruleRoutes({ store, ruling, changes, desk }: Services): Hono {
     store.together(() => store.rules.set(next, who, Date.now(), words));
     if (store.rules.version() === before) return;
     ruling.changed();
+    keeping.begin();
     changes.tell({ type: 'rules', id: String(store.rules.version()) });
   };
 
@@ -88,7 +110,12 @@ export function ruleRoutes({ store, ruling, changes, desk }: Services): Hono {
     set(next, who);
     return c.json(held());
   });
-  app.post('/rules/preview', async (c) => c.json(await inTime(desk.preview(await bodyAs(c, shape)))));
+  app.post('/rules/preview', async (c) => {
+    const asked = await bodyAs(c, shape);
+    const [told, plan] = await inTime(Promise.all([desk.preview(asked), keeping.plan(asked.keeping)]));
+    const { letGo: _, ...rest } = plan;
+    return c.json({ ...told, keeping: { ...rest, words: planWords(plan) } });
+  });
   app.get('/rules/versions', (c) => c.json({ versions: store.rules.versions() }));
   app.get('/rules/versions/:number', (c) => {
     const number = c.req.param('number');

@@ -6,6 +6,7 @@ import { analysisVersion } from '../../core/analyse.ts';
 import { priorsOf, type Priors } from '../../core/causes/learning.ts';
 import type { Attempt } from '../../core/records.ts';
 import { environmentKey } from '../../core/evidence/attempt.ts';
+import { levels } from '../../core/keeping/keeping.ts';
 import { scoreSuspects } from '../../core/causes/score.ts';
 import type { Changes } from '../changes.ts';
 import { toJudge, type Analysed, type AttemptToJudge } from '../ingest/analyse-stored.ts';
@@ -176,6 +177,11 @@ export class AnalysisJobs {
   private taskFor(id: string): AnalysisTask | undefined {
     const attempt = this.store.attempts.get(id);
     if (!attempt || attempt.state === 'recording') return undefined;
+    if (this.store.kept.of(id).level !== levels.whole) {
+      // What was found in it was found in more than is left: it stands.
+      this.store.attempts.gaveUp(id, analysisVersion);
+      return undefined;
+    }
     const { commit } = this.store.runs.get(attempt.runId) ?? {};
     return { attempt: toJudge(attempt, commit, this.store.rules.frames()), priors: this.learnt() };
   }

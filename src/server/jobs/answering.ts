@@ -11,5 +11,7 @@ export function answering<Question, Answer>(answer: (question: Question) => Answ
       port.postMessage({ ask, problem: asError(error).stack ?? asError(error).message });
     }
   };
-  port.on('message', (asked: { ask: number; question: Question }) => background('answering', reply(asked)));
+  port.on('message', (asked: { ask: number; question: Question } | string) => {
+    if (typeof asked !== 'string') background('answering', reply(asked));
+  });
 }

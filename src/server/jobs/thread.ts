@@ -33,6 +33,8 @@ interface Waiting<Answer> {
 /** A thread that answers what it is asked; started with the first question and kept, started anew when it dies. */
 export class AskedThread<Question, Answer> {
   private worker: Worker | undefined;
+  /** Told what the thread says without having been asked. */
+  heard: ((message: unknown) => void) | undefined;
   private readonly waiting = new Map<number, Waiting<Answer>>();
   private count = 0;
 
@@ -61,6 +63,11 @@ export class AskedThread<Question, Answer> {
     });
   }
 
+  /** Tells the thread something that it does not answer; nothing when it does not run. */
+  say(message: string): void {
+    this.worker?.postMessage(message);
+  }
+
   private take(ask: number): Waiting<Answer> | undefined {
     const one = this.waiting.get(ask);
     clearTimeout(one?.timer);
@@ -84,7 +91,8 @@ export class AskedThread<Question, Answer> {
   private thread(): Worker {
     if (this.worker) return this.worker;
     const worker = startThread(this.file, this.data);
-    worker.on('message', (reply: Reply<Answer>) => {
+    worker.on('message', (reply: Reply<Answer> | { ask?: undefined }) => {
+      if (reply.ask === undefined) return void this.heard?.(reply);
       const one = this.take(reply.ask);
       if ('problem' in reply) one?.fail(new Error(reply.problem));
       else one?.done(reply.answer);

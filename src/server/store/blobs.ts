@@ -31,13 +31,48 @@ export class Blobs {
     // A file that is there and shorter than it was is left from a disk that lied: it is written again.
     if ((await sizeOf(path)) !== bytes.length) await this.write(path, bytes);
     await patiently(() => {
-      prepared(this.db, 'INSERT OR IGNORE INTO blobs (name, mime, size) VALUES (?, ?, ?)').run(
-        name,
-        mime,
-        bytes.length,
-      );
+      prepared(
+        this.db,
+        'INSERT INTO blobs (name, mime, size, taken_at) VALUES (?, ?, ?, ?) ON CONFLICT (name) DO UPDATE SET taken_at = excluded.taken_at',
+      ).run(name, mime, bytes.length, Date.now());
     });
+    // The same content may have been let go of meanwhile; from the row on it is not any more.
+    if ((await sizeOf(path)) !== bytes.length) await this.write(path, bytes);
     return name;
+  }
+
+  /**
+   * Removes files that no evidence names any more. For threads; inside a transaction, which keeps others from naming one
+   * meanwhile: a row whose file is gone already, when the power goes in between, is written anew by whoever takes it in.
+   * @param takenBefore what was taken in later may belong to what is not written down yet, epoch ms
+   * @returns bytes that are free now
+   */
+  release(names: readonly string[], takenBefore: number): number {
+    let freed = 0;
+    const unused = prepared(
+      this.db,
+      `SELECT size FROM blobs b WHERE name = ? AND taken_at < ? AND NOT EXISTS (SELECT 1 FROM blob_uses WHERE blob = b.name)
+         AND NOT EXISTS (SELECT 1 FROM files WHERE blob = b.name)`,
+    ).pluck();
+    for (const name of new Set(names)) {
+      const size = unused.get(name, takenBefore) as number | undefined;
+      if (size === undefined) continue;
+      rmSync(this.path(name), { force: true });
+      prepared(this.db, 'DELETE FROM blobs WHERE name = ?').run(name);
+      freed += size;
+    }
+    return freed;
+  }
+
+  /** Files that nothing names and that were taken in before a time: of deliveries that were undone, of what broke off. */
+  unnamed(takenBefore: number, most: number): string[] {
+    return prepared(
+      this.db,
+      `SELECT name FROM blobs b WHERE taken_at < ? AND NOT EXISTS (SELECT 1 FROM blob_uses WHERE blob = b.name)
+         AND NOT EXISTS (SELECT 1 FROM files WHERE blob = b.name) LIMIT ?`,
+    )
+      .pluck()
+      .all(takenBefore, most) as string[];
   }
 
   private async write(path: string, bytes: Buffer): Promise<void> {

@@ -15,6 +15,7 @@ const busyMs = { owner: 25, thread: 10_000 } as const;
 export function openDatabase(home: string, role: keyof typeof busyMs = 'owner'): Database.Database {
   mkdirSync(home, { recursive: true, mode: 0o700 });
   const db = new Database(join(home, 'iskel.sqlite'));
+  givesBack(db, role);
   db.pragma('journal_mode = WAL');
   db.pragma('synchronous = NORMAL');
   db.pragma('foreign_keys = ON');
@@ -25,6 +26,19 @@ export function openDatabase(home: string, role: keyof typeof busyMs = 'owner'):
   migrate(db);
   db.pragma(`busy_timeout = ${busyMs[role]}`);
   return db;
+}
+
+/** A database of an older form is put in order at the start, when it is so small that nobody waits for it. */
+const quicklyVacuumed = 64 * 1024 ** 2;
+
+/** Free pages are given back to the disk, some at a time, when evidence is let go of. Has to be said before anything is in it. */
+function givesBack(db: Database.Database, role: keyof typeof busyMs): void {
+  if (role !== 'owner' || db.pragma('auto_vacuum', { simple: true }) !== 0) return;
+  const size =
+    (db.pragma('page_count', { simple: true }) as number) * (db.pragma('page_size', { simple: true }) as number);
+  if (size > quicklyVacuumed) return;
+  db.pragma('auto_vacuum = INCREMENTAL');
+  if (size > 0) db.exec('VACUUM');
 }
 
 /** Applies every numbered migration that is not applied yet, each in one transaction with its number. */

@@ -37,11 +37,13 @@ const fromRow = (row: Row): EvidenceEvent =>
 /** The events of attempts. */
 export class Events {
   private readonly insert: Database.Statement;
+  private readonly uses: Database.Statement;
 
   constructor(private readonly db: Database.Database) {
     this.insert = db.prepare(
       'INSERT OR REPLACE INTO events (attempt_id, id, lane, kind, at, until, clock, derived, data) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)',
     );
+    this.uses = db.prepare('INSERT OR IGNORE INTO blob_uses (attempt_id, blob, shown) VALUES (?, ?, ?)');
   }
 
   /** Writes all of them or none. @returns how many bytes their content takes */
@@ -52,6 +54,9 @@ export class Events {
         const data = JSON.stringify(e.data);
         bytes += data.length;
         this.insert.run(attempt, e.id, e.lane, e.kind, e.at, e.until ?? null, e.clock, derived ? 1 : 0, data);
+        // From here on the file is somebody's, whatever keeping lets go of.
+        if ((e.lane === 'screen' || e.lane === 'page') && e.data.blob)
+          this.uses.run(attempt, e.data.blob, e.lane === 'screen' ? 1 : 0);
       }
     })();
     return bytes;

@@ -68,7 +68,7 @@ export class Sketches {
 
   /** Ids of kept passing attempts of a test, in one environment or in all, the newest first. */
   baselineIds(test: string, except: string, environmentKey: string | undefined, most: number): string[] {
-    const sql = passing('s.attempt_id');
+    const sql = `${passing('s.attempt_id')} AND NOT EXISTS (SELECT 1 FROM kept k WHERE k.attempt_id = a.id AND k.level = 0)`;
     const values = environmentKey === undefined ? [test, except] : [test, except, environmentKey];
     return prepared(
       this.db,

@@ -89,6 +89,7 @@ describe('runs', () => {
       errored: 0,
       interrupted: 0,
       unreported: 1,
+      against: 0,
     });
   });
 

@@ -13,6 +13,7 @@ import { EvidenceFiles } from './evidence-files.ts';
 import { Families } from './families.ts';
 import { Find, type FindDoc } from './find.ts';
 import { Intakes } from './intakes.ts';
+import { Kept } from './kept.ts';
 import { Locators } from './locators.ts';
 import { patiently } from './patience.ts';
 import { Rules } from './rules.ts';
@@ -51,6 +52,7 @@ export class Store {
   readonly find: Find;
   readonly rules: Rules;
   readonly complaints: Complaints;
+  readonly kept: Kept;
   readonly sketches: Sketches;
   readonly locators: Locators;
 
@@ -81,6 +83,7 @@ export class Store {
     this.find = new Find(this.db);
     this.rules = new Rules(this.db);
     this.complaints = new Complaints(this.db);
+    this.kept = new Kept(this.db);
     this.sketches = new Sketches(this.db);
     this.locators = new Locators(this.db);
   }
@@ -99,6 +102,7 @@ export class Store {
       this.locators.keep(attempt.test.id, analysis.locators, attempt.startedAt);
       this.complaints.put(id, analysis.complaints, this.rules.policies(), attempt.startedAt);
     }
+    this.kept.put(id);
     this.find.index(id, words);
   }
 

@@ -18,7 +18,9 @@ import { useBench } from '../stores/bench.ts';
 import { noFilter, type ListFilter } from '../exhibit/working-list.ts';
 import { useMoves } from '../stores/bench-moves.ts';
 import type { TimeMode } from '../stores/bench-time.ts';
-import { duration, plural, probability } from '../words.ts';
+import { levels } from '../../core/keeping/keeping.ts';
+import { letGoWords } from '../../core/keeping/words.ts';
+import { duration, moment, plural, probability } from '../words.ts';
 
 const route = useRoute();
 const router = useRouter();
@@ -177,6 +179,16 @@ function mark(): void {
   firstEnd = undefined;
   if (ends[1] > ends[0]) bench.range = { from: ends[0], until: ends[1] };
 }
+/** What is pinned is kept whatever the rules of keeping say. */
+const pinTitle = 'Pinned attempts keep all of their evidence, whatever their term';
+async function pin(): Promise<void> {
+  try {
+    await api(attempt.value!.kept.pinned ? 'DELETE' : 'POST', `/attempts/${id}/pin`);
+    await load();
+  } catch (problem) {
+    tell('It could not be pinned', problem);
+  }
+}
 /** What is against the rules, one after the other. */
 const breach = ref(-1);
 function nextBreach(): void {
@@ -251,6 +263,7 @@ useKeys(
     { keys: 'D', does: 'drill' },
     { keys: 'O', does: 'provoke, mend, prove' },
     { keys: 'R', does: 'against the rules' },
+    { keys: 'I', does: 'pin' },
     { keys: '[ ]', does: 'attempt' },
   ],
   (event) => {
@@ -326,6 +339,9 @@ useKeys(
       case 'd':
         void makeDrill();
         return true;
+      case 'i':
+        void pin();
+        return true;
       case 'r':
         nextBreach();
         return true;
@@ -360,6 +376,9 @@ useKeys(
             ><b v-else>{{ one.number }}&nbsp;<OutcomeGlyph :outcome="one.outcome" :size="10" /></b>
           </template>
           · {{ attempt.environment.key }}
+          <button class="plain pin" :aria-pressed="attempt.kept.pinned" :title="pinTitle" @click="pin">
+            {{ attempt.kept.pinned ? 'pinned' : 'pin' }}
+          </button>
         </span>
       </template>
       <template #under>{{ under }}</template>
@@ -393,7 +412,9 @@ useKeys(
           {{
             attempt.state === 'recording'
               ? 'Evidence appears here as it is recorded.'
-              : 'Nothing was recorded of this attempt but its outcome.'
+              : attempt.kept.level === levels.findings
+                ? `Its evidence was let go of on ${moment(attempt.kept.letGoAt!)}: ${letGoWords[attempt.kept.why!]}. What was found in it is kept.`
+                : 'Nothing was recorded of this attempt but its outcome.'
           }}
         </p>
         <p>Tests that use the address ending in <code>/wd</code> are recorded whole.</p>
@@ -414,6 +435,14 @@ useKeys(
   display: grid;
   grid-template-columns: minmax(0, 1fr) clamp(330px, 33.2vw, 620px);
   min-height: 0;
+}
+
+.pin {
+  color: var(--sea);
+  margin-left: 8px;
+}
+.pin[aria-pressed='true'] {
+  font-weight: 600;
 }
 .which {
   margin-left: 22px;

@@ -6,6 +6,7 @@ import { consoleLevels, requestEnds } from '../../core/rules/standing-rules.ts';
 import { useActs } from '../act.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
+import KeepingForm from '../parts/KeepingForm.vue';
 import LinesField from '../parts/LinesField.vue';
 import PolicyForm from '../parts/PolicyForm.vue';
 import Trouble from '../parts/Trouble.vue';
@@ -125,6 +126,7 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
         </span>
       </div>
     </PolicyForm>
+    <KeepingForm v-model="rules.draft.keeping" :told="rules.preview?.keeping" />
     <section id="reading" class="pair" aria-label="Own code">
       <div class="form">
         <h2>Own code</h2>
