@@ -21,6 +21,7 @@ import { placeView } from './api/places.ts';
 import { Problem } from './api/problem.ts';
 import { isBusy } from './store/patience.ts';
 import { ruleRoutes } from './api/rules.ts';
+import { historyRoutes } from './api/history.ts';
 import { keepingRoutes } from './api/keeping.ts';
 import { mendingRoutes } from './api/mendings.ts';
 import { proofRoutes } from './api/proofs.ts';
@@ -74,6 +75,7 @@ export function makeApp(services: Services, web: string): Hono {
     handOverRoutes,
     ruleRoutes,
     keepingRoutes,
+    historyRoutes,
   ])
     app.route('/api', patient(routes(services)));
   app.route('/api', intakeRoutes(services) as unknown as Hono);

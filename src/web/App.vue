@@ -14,6 +14,7 @@ const places = [
   { to: '/', name: 'Arrivals', of: ['arrivals', 'run', 'bench', 'find', 'delivery'] },
   { to: '/dossiers', name: 'Dossiers', of: ['dossiers', 'dossier'] },
   { to: '/drills', name: 'Drills', of: ['drills', 'drill'] },
+  { to: '/trends', name: 'Trends', of: ['trends', 'test'] },
   { to: '/rules', name: 'Rules', of: ['rules'] },
   { to: '/places', name: 'Places', of: ['places'] },
 ];

@@ -50,6 +50,13 @@ export const router = createRouter({
       component: () => import('./screens/Delivery.vue'),
       meta: { title: 'Delivery' },
     },
+    { path: '/trends', name: 'trends', component: () => import('./screens/Trends.vue'), meta: { title: 'Trends' } },
+    {
+      path: '/tests/:id',
+      name: 'test',
+      component: () => import('./screens/TestPage.vue'),
+      meta: { title: 'Test' },
+    },
     {
       path: '/rules',
       name: 'rules',

@@ -14,6 +14,9 @@ import type {
 
 import type { RulesPreview as CoreRulesPreview } from '../core/rules/preview.ts';
 import type { FramesPreview, MaskPreview } from '../core/rules/preview-reading.ts';
+import type { MendFirst } from '../core/history/mend-first.ts';
+import type { PerPoint, Point } from '../core/history/points.ts';
+import type { TestHistory } from '../core/history/test-history.ts';
 import type { Level } from '../core/keeping/keeping.ts';
 import type { KeepingPlan, LetGoWhy } from '../core/keeping/plan.ts';
 import type { Phase } from '../core/trials/search.ts';
@@ -130,6 +133,33 @@ export interface RulesPreview extends CoreRulesPreview {
   masks: (MaskPreview | null)[];
   keeping: Omit<KeepingPlan, 'letGo'> & { words: string[] };
 }
+
+/** What of a history is asked for. */
+export interface HistoryAsked {
+  days: number;
+  per: PerPoint;
+  branch: string;
+  suite: string;
+  environment: string;
+}
+
+/** What was in all tests, over weeks. */
+export interface WholeHistory {
+  points: Point[];
+  runs: number;
+  branches: string[];
+  suites: string[];
+  environments: string[];
+  mendFirst: (MendFirst & { suite: string; title: string; cause: string | null; sentence: string | null })[];
+  causes: { day: number; cause: CauseCode | null; name: string; attempts: number }[];
+  open: { id: string; sentence: string; firstAt: number; days: number; cameBack: boolean }[];
+}
+
+export type TestHistoryView = TestHistory & {
+  test: { id: string; suite: string; title: string; file: string | null };
+  branches: string[];
+  environments: string[];
+};
 
 /** How much there is, what is being let go of, and how that ended last. */
 export interface KeepingView {

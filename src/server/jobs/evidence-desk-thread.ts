@@ -14,6 +14,7 @@ import { Store } from '../store/store.ts';
 import { answering } from './answering.ts';
 import type { DeskQuestion, Form, RunForm } from './evidence-desk.ts';
 import { writeHandOver } from '../exports/hand-over.ts';
+import { historyOf, historyOfTest } from '../exports/histories.ts';
 import { exportPack } from '../exports/packs.ts';
 import { previewOf } from './rules-preview.ts';
 
@@ -22,6 +23,10 @@ const store = new Store((workerData as { home: string }).home, 'thread');
 
 answering((question: DeskQuestion): Promise<unknown> | unknown => {
   if (question.about === 'file') return read(question);
+  if (question.about === 'history')
+    return question.test === undefined
+      ? historyOf(store, question.order)
+      : historyOfTest(store, question.test, question.order);
   if (question.about === 'rules') return previewOf(store, question.rules);
   const { id, version } = question;
   if (question.about === 'hand-over') return writeHandOver(store, id, version, question.order);

@@ -1,4 +1,5 @@
 import type { Masker } from '../../core/evidence/masking.ts';
+import type { HistoryOrder, TestHistoryView, WholeHistory } from '../exports/histories.ts';
 import type { HandOverOrder } from '../exports/hand-over.ts';
 import type { ReadFile } from '../ingest/delivered/read-loose.ts';
 import type { StandingRules } from '../../core/rules/standing-rules.ts';
@@ -14,7 +15,8 @@ export type DeskQuestion =
   | { about: 'file'; name: string; bytes: Uint8Array; day: number; secrets: readonly string[] }
   | { about: Form | RunForm; id: string; version: string }
   | { about: 'hand-over'; id: string; version: string; order: HandOverOrder }
-  | { about: 'rules'; rules: StandingRules };
+  | { about: 'rules'; rules: StandingRules }
+  | { about: 'history'; test?: string; order: HistoryOrder };
 
 /** Reads files and writes whole attempts off the server's own thread: either may take a second, or a minute. */
 export class EvidenceDesk {
@@ -47,6 +49,15 @@ export class EvidenceDesk {
   /** What rules would have done to the last runs. */
   preview(rules: StandingRules): Promise<WholePreview> {
     return this.thread.ask({ about: 'rules', rules }) as Promise<WholePreview>;
+  }
+
+  history(order: HistoryOrder): Promise<WholeHistory> {
+    return this.thread.ask({ about: 'history', order }) as Promise<WholeHistory>;
+  }
+
+  /** Nothing when there is no such test. */
+  historyOfTest(test: string, order: HistoryOrder): Promise<TestHistoryView | undefined> {
+    return this.thread.ask({ about: 'history', test, order }) as Promise<TestHistoryView | undefined>;
   }
 
   close(): Promise<void> {

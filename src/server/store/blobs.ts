@@ -108,8 +108,9 @@ export class Blobs {
       for (const name of await readdir(join(this.folder, two))) {
         if (!isName(name) || known.get(name) !== undefined) continue;
         const path = this.path(name);
-        const { mtimeMs } = await stat(path);
-        if (mtimeMs >= this.openedAt - 1000) continue;
+        // Keeping may have let go of it since the folder was read.
+        const there = await stat(path).catch(() => undefined);
+        if (!there || there.mtimeMs >= this.openedAt - 1000) continue;
         await rm(path, { force: true });
         removed++;
       }

@@ -66,6 +66,11 @@ export class Kept {
       .all() as string[];
   }
 
+  /** Has the events of an attempt at hand. */
+  warm(attempt: string): void {
+    prepared(this.db, 'SELECT sum(length(data)) FROM events WHERE attempt_id = ?').get(attempt);
+  }
+
   /** Removes some of the events that go with a level. @returns how many there were; fewer than asked for is the last of them */
   removeEvents(attempt: string, to: Level, most: number): number {
     const what = to === levels.findings ? '' : "AND lane = 'screen'";

@@ -1,5 +1,6 @@
 import type Database from 'better-sqlite3';
 import { isFailure, standingOf, type Outcome, type TestStanding } from '../../core/evidence/attempt.ts';
+import type { Counts } from '../../core/history/points.ts';
 import type { CauseCode } from '../../core/causes/cause.ts';
 import type { Leading, RunFamily, Totals } from '../../core/records.ts';
 import { prepared } from './prepared.ts';
@@ -15,6 +16,12 @@ export interface RunSummary {
   families: FamilySummary[];
 }
 
+/** What a suite came to in one environment of a run: its tests, each once. */
+export interface RunPart extends Counts {
+  suite: string;
+  environment: string;
+}
+
 /** What of a family the run's own attempts tell. */
 export type FamilySummary = Pick<
   RunFamily,
@@ -24,6 +31,7 @@ export type FamilySummary = Pick<
 interface Row {
   id: string;
   test_id: string;
+  suite: string;
   environment_key: string;
   outcome: Outcome;
   state: string;
@@ -41,17 +49,18 @@ const shown = 8;
 const worstLast: TestStanding[] = ['passed', 'skipped', 'unreported', 'interrupted', 'flaky', 'errored', 'failed'];
 
 /** Counts a run from its attempts. */
-export function summarise(db: Database.Database, run: string): RunSummary {
+export function summarise(db: Database.Database, run: string): { summary: RunSummary; parts: RunPart[] } {
   const rows = prepared(
     db,
-    `SELECT a.id, a.test_id, a.environment_key, a.outcome, a.state, a.started_at, a.duration_ms, a.family_id,
+    `SELECT a.id, a.test_id, t.suite, a.environment_key, a.outcome, a.state, a.started_at, a.duration_ms, a.family_id,
        CASE WHEN a.undetermined = 0 THEN s.cause END AS cause, s.probability,
        a.against IS NOT NULL AND json_extract(a.against, '$.fails') AS against
-     FROM attempts a LEFT JOIN suspects s ON a.family_id IS NOT NULL AND s.attempt_id = a.id AND s.position = 0
+     FROM attempts a JOIN tests t ON t.id = a.test_id LEFT JOIN suspects s ON a.family_id IS NOT NULL AND s.attempt_id = a.id AND s.position = 0
      WHERE a.run_id = ? ORDER BY a.test_id, a.environment_key, a.number, a.started_at`,
   ).all(run) as Row[];
   const worst = new Map<string, TestStanding>();
   const environments = new Set<string>();
+  const parts = new Map<string, RunPart>();
   const against = new Set<string>();
   const families = new Map<string, { row: Row; flaky: boolean }[]>();
   for (let i = 0; i < rows.length;) {
@@ -66,6 +75,7 @@ export function summarise(db: Database.Database, run: string): RunSummary {
     const cell = rows.slice(i, end);
     const standing = standingOf(cell);
     environments.add(first.environment_key);
+    count(parts, cell, standing);
     if (cell.at(-1)!.outcome === 'passed' && cell.at(-1)!.against) against.add(first.test_id);
     const known = worst.get(first.test_id);
     if (known === undefined || worstLast.indexOf(standing) > worstLast.indexOf(known))
@@ -81,18 +91,18 @@ export function summarise(db: Database.Database, run: string): RunSummary {
   }
   const counts: Partial<Record<TestStanding, number>> = {};
   for (const standing of worst.values()) counts[standing] = (counts[standing] ?? 0) + 1;
-  const count = (standing: TestStanding): number => counts[standing] ?? 0;
-  return {
+  const of = (standing: TestStanding): number => counts[standing] ?? 0;
+  const summary: RunSummary = {
     totals: {
       tests: worst.size,
       attempts: rows.length,
-      passed: count('passed'),
-      failed: count('failed'),
-      flaky: count('flaky'),
-      skipped: count('skipped'),
-      errored: count('errored'),
-      interrupted: count('interrupted'),
-      unreported: count('unreported'),
+      passed: of('passed'),
+      failed: of('failed'),
+      flaky: of('flaky'),
+      skipped: of('skipped'),
+      errored: of('errored'),
+      interrupted: of('interrupted'),
+      unreported: of('unreported'),
       against: [...against].filter((test) => worst.get(test) === 'passed' || worst.get(test) === 'flaky').length,
     },
     recording: rows.some(({ state }) => state === 'recording'),
@@ -103,6 +113,21 @@ export function summarise(db: Database.Database, run: string): RunSummary {
       .map(([id, members]) => familyOf(id, members))
       .sort((a, b) => b.count - a.count || a.id.localeCompare(b.id)),
   };
+  return { summary, parts: [...parts.values()] };
+}
+
+/** Adds what one test came to in one environment to its suite; what did not run to an end counts for nothing. */
+function count(parts: Map<string, RunPart>, cell: readonly Row[], standing: TestStanding): void {
+  const [failed, flaky] = [standing === 'failed' || standing === 'errored', standing === 'flaky'];
+  if (!failed && !flaky && standing !== 'passed') return;
+  const { suite, environment_key: environment } = cell[0]!;
+  const key = `${suite}\n${environment}`;
+  let part = parts.get(key);
+  if (!part) parts.set(key, (part = { suite, environment, ran: 0, failed: 0, flaky: 0, retryMs: 0 }));
+  part.ran++;
+  if (failed) part.failed++;
+  if (flaky) part.flaky++;
+  for (const { duration_ms: ms } of cell.slice(1)) part.retryMs += ms;
 }
 
 /** Counts by attempt instead of by test, for a run that is still being read: cheap however many there are. */

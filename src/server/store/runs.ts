@@ -3,7 +3,7 @@ import type Database from 'better-sqlite3';
 import type { Run } from '../../core/records.ts';
 import { newId } from './attempts.ts';
 import { prepared } from './prepared.ts';
-import { quickSummary, summarise, type RunSummary } from './run-summary.ts';
+import { quickSummary, summarise, type RunPart, type RunSummary } from './run-summary.ts';
 
 interface Row {
   id: string;
@@ -107,15 +107,30 @@ export class Runs {
     return this.counted(id);
   }
 
+  /** By suite and environment what a run came to, from the last time it was counted when nothing has changed since. */
+  parts(id: string): RunPart[] {
+    const kept = (): string | null | undefined =>
+      prepared(this.db, 'SELECT parts FROM runs WHERE id = ? AND summary IS NOT NULL').pluck().get(id) as
+        string | null | undefined;
+    const known = kept();
+    if (known) return JSON.parse(known) as RunPart[];
+    this.counted(id);
+    return JSON.parse(kept() ?? '[]') as RunPart[];
+  }
+
   /** Counts a run from its attempts and keeps what came out, also while it still arrives. */
   counted(id: string): RunSummary {
     const begun = Date.now();
-    const summary = summarise(this.db, id);
+    const { summary, parts } = summarise(this.db, id);
     const took = Date.now() - begun;
     if (took > 20) this.recent.set(id, { at: Date.now(), took, summary });
     else this.recent.delete(id);
     try {
-      prepared(this.db, 'UPDATE runs SET summary = ? WHERE id = ?').run(JSON.stringify(summary), id);
+      prepared(this.db, 'UPDATE runs SET summary = ?, parts = ? WHERE id = ?').run(
+        JSON.stringify(summary),
+        JSON.stringify(parts),
+        id,
+      );
     } catch {
       // It is kept to be quicker next time: a database that is busy, or a disk that is full, keeps nobody from looking.
     }

@@ -13,6 +13,7 @@ import { EvidenceFiles } from './evidence-files.ts';
 import { Families } from './families.ts';
 import { Find, type FindDoc } from './find.ts';
 import { Intakes } from './intakes.ts';
+import { History } from './history.ts';
 import { Kept } from './kept.ts';
 import { Locators } from './locators.ts';
 import { patiently } from './patience.ts';
@@ -53,6 +54,7 @@ export class Store {
   readonly rules: Rules;
   readonly complaints: Complaints;
   readonly kept: Kept;
+  readonly history: History;
   readonly sketches: Sketches;
   readonly locators: Locators;
 
@@ -84,6 +86,7 @@ export class Store {
     this.rules = new Rules(this.db);
     this.complaints = new Complaints(this.db);
     this.kept = new Kept(this.db);
+    this.history = new History(this.db);
     this.sketches = new Sketches(this.db);
     this.locators = new Locators(this.db);
   }

@@ -1,0 +1,155 @@
+import { causeNames, type CauseCode } from '../../core/causes/cause.ts';
+import { writeCsv } from '../../core/formats/csv.ts';
+import { isoOf } from '../../core/formats/times.ts';
+import { mendFirst, type MendFirst } from '../../core/history/mend-first.ts';
+import { pointsOf, type Dated, type PerPoint, type Point } from '../../core/history/points.ts';
+import { testHistory, type TestHistory } from '../../core/history/test-history.ts';
+import { testRunsOf } from '../../core/history/test-runs.ts';
+import type { Store } from '../store/store.ts';
+
+/** What of a history is asked for. */
+export interface HistoryOrder {
+  /** Over how many days up to now. */
+  days: number;
+  per: PerPoint;
+  /** Empty for all. */
+  branch: string;
+  suite: string;
+  environment: string;
+}
+
+/** What was in all tests. */
+export interface WholeHistory {
+  points: Point[];
+  runs: number;
+  branches: string[];
+  suites: string[];
+  environments: string[];
+  mendFirst: (MendFirst & { suite: string; title: string; cause: string | null; sentence: string | null })[];
+  causes: { day: number; cause: CauseCode | null; name: string; attempts: number }[];
+  /** Families that nobody has settled, the oldest first; and those that came back. */
+  open: { id: string; sentence: string; firstAt: number; days: number; cameBack: boolean }[];
+}
+
+export type TestHistoryView = TestHistory & {
+  test: { id: string; suite: string; title: string; file: string | null };
+  branches: string[];
+  environments: string[];
+};
+
+const dayMs = 86_400_000;
+const mostOpen = 30;
+/** What is to be mended first is told by the last weeks, however long the history is. */
+const mendDays = 30;
+
+/** What was in all tests over some days. For threads. */
+export function historyOf(store: Store, order: HistoryOrder): WholeHistory {
+  const { history, runs } = store;
+  const since = Date.now() - order.days * dayMs;
+  const [suites, environments] = [new Set<string>(), new Set<string>()];
+  const counted: Dated[] = [];
+  const asked = history.runs(since, order.branch);
+  for (const { id, startedAt, commit } of asked)
+    for (const part of runs.parts(id)) {
+      suites.add(part.suite);
+      environments.add(part.environment);
+      if ((order.suite && part.suite !== order.suite) || (order.environment && part.environment !== order.environment))
+        continue;
+      counted.push({ ...part, at: startedAt, commit });
+    }
+  const lately = Date.now() - Math.min(mendDays, order.days) * dayMs;
+  return {
+    points: pointsOf(counted, order.per),
+    runs: asked.length,
+    branches: history.branches(),
+    suites: [...suites].sort(),
+    environments: [...environments].sort(),
+    mendFirst: toMend(store, lately),
+    causes: history
+      .causes(since)
+      .map((one) => ({ ...one, name: one.cause ? causeNames[one.cause] : 'no suspect stands out' })),
+    open: openFamilies(store),
+  };
+}
+
+function toMend(store: Store, since: number): WholeHistory['mendFirst'] {
+  const { history, runs, families } = store;
+  const all = history.failing(since).flatMap((test) => testRunsOf(history.ofTest(test, since)));
+  all.sort((a, b) => a.at - b.at);
+  const red = new Map<string, number>();
+  const redTests = (run: string): number => {
+    let count = red.get(run);
+    if (count === undefined) {
+      const { failed, errored } = runs.summary(run).totals;
+      red.set(run, (count = failed + errored));
+    }
+    return count;
+  };
+  // A history that is shorter than what is asked for saves in its own time.
+  const period = Math.max(dayMs, Date.now() - Math.max(since, all[0]?.at ?? since));
+  return mendFirst(all, period, redTests).map((one) => {
+    const test = history.test(one.test)!;
+    const family = one.family === null ? undefined : families.get(one.family);
+    const cause = one.family === null ? undefined : (family?.verdict.confirmed ?? history.leadingCause(one.family));
+    return {
+      ...one,
+      suite: test.suite,
+      title: test.title,
+      cause: family?.verdict.ownCause ?? (cause ? causeNames[cause] : null),
+      sentence: family?.sentence ?? null,
+    };
+  });
+}
+
+function openFamilies({ families }: Store): WholeHistory['open'] {
+  return families
+    .newest()
+    .filter(({ verdict }) => verdict.cameBack || (verdict.state !== 'mended' && verdict.state !== 'will not mend'))
+    .map(({ id, sentence, firstAt, verdict }) => ({
+      id,
+      sentence,
+      firstAt,
+      days: Math.floor((Date.now() - firstAt) / dayMs),
+      cameBack: verdict.cameBack !== null,
+    }))
+    .sort((a, b) => Number(b.cameBack) - Number(a.cameBack) || a.firstAt - b.firstAt)
+    .slice(0, mostOpen);
+}
+
+/** What was in one test over some days; nothing where there is no such test. For threads. */
+export function historyOfTest(store: Store, id: string, order: HistoryOrder): TestHistoryView | undefined {
+  const { history, families } = store;
+  const test = history.test(id);
+  if (!test) return undefined;
+  const all = history.ofTest(id, Date.now() - order.days * dayMs);
+  const names = history.names(all.map(({ run }) => run));
+  const environments = [...new Set(all.map(({ environment }) => environment))].sort();
+  const branches = [...new Set([...names.values()].flatMap(({ branch }) => branch ?? []))].sort();
+  const asked = all.filter(
+    ({ run, environment }) =>
+      (!order.environment || environment === order.environment) &&
+      (!order.branch || names.get(run)?.branch === order.branch),
+  );
+  const causeOf = (family: string): CauseCode | undefined =>
+    families.get(family)?.verdict.confirmed ?? history.leadingCause(family);
+  return { test, branches, environments, ...testHistory(testRunsOf(asked), names, order.per, causeOf) };
+}
+
+const head = ['from', 'ran', 'failed', 'failed low', 'failed high', 'flaky', 'flaky low', 'flaky high', 'retries, min'];
+/** The points of a chart as CSV; intervals are of 95 %. */
+export const pointsCsv = (points: readonly Point[]): string =>
+  writeCsv(
+    ['point', ...head],
+    points.map(({ label, at, ran, failed, flaky, failure, flake, retryMs }) => [
+      label,
+      isoOf(at),
+      ran,
+      failed,
+      failure.low,
+      failure.high,
+      flaky,
+      flake.low,
+      flake.high,
+      retryMs / 60_000,
+    ]),
+  );

@@ -1,0 +1,92 @@
+import type Database from 'better-sqlite3';
+import type { CauseCode } from '../../core/causes/cause.ts';
+import type { PastAttempt } from '../../core/history/test-runs.ts';
+import type { RunName } from '../../core/history/test-history.ts';
+import { prepared } from './prepared.ts';
+
+/** Most attempts of one test, the latest, that a history is told of. */
+const mostAttempts = 20_000;
+/** Of so many tests, those that failed most, it is told what mending them would save. */
+const mostTests = 100;
+
+/** What was, over weeks. */
+export class History {
+  constructor(private readonly db: Database.Database) {}
+
+  test(id: string): { id: string; suite: string; title: string; file: string | null } | undefined {
+    return prepared(this.db, 'SELECT id, suite, title, file FROM tests WHERE id = ?').get(id) as
+      { id: string; suite: string; title: string; file: string | null } | undefined;
+  }
+
+  /** The attempts of a test in runs of tests, the latest, in time order. */
+  ofTest(test: string, since: number): PastAttempt[] {
+    return (
+      prepared(
+        this.db,
+        `SELECT id, test_id AS test, run_id AS run, environment_key AS environment, number, outcome,
+           started_at AS startedAt, duration_ms AS durationMs, family_id AS family
+         FROM attempts WHERE test_id = ? AND started_at >= ? AND series_id IS NULL ORDER BY started_at DESC LIMIT ?`,
+      ).all(test, since, mostAttempts) as PastAttempt[]
+    ).reverse();
+  }
+
+  names(runs: Iterable<string>): Map<string, RunName> {
+    const one = prepared(this.db, 'SELECT id, name, commit_id AS "commit", branch FROM runs WHERE id = ?');
+    const names = new Map<string, RunName>();
+    for (const run of new Set(runs)) {
+      const name = one.get(run) as RunName | undefined;
+      if (name) names.set(run, name);
+    }
+    return names;
+  }
+
+  /** Runs of tests since a time, in time order, of one branch or of all. */
+  runs(since: number, branch: string): { id: string; startedAt: number; commit: string | null }[] {
+    return prepared(
+      this.db,
+      `SELECT id, started_at AS startedAt, commit_id AS "commit" FROM runs
+       WHERE kind = 'tests' AND started_at >= ? AND (? = '' OR branch = ?) ORDER BY started_at`,
+    ).all(since, branch, branch) as { id: string; startedAt: number; commit: string | null }[];
+  }
+
+  branches(): string[] {
+    return prepared(
+      this.db,
+      "SELECT DISTINCT branch FROM runs WHERE branch IS NOT NULL AND kind = 'tests' ORDER BY branch LIMIT 200",
+    )
+      .pluck()
+      .all() as string[];
+  }
+
+  /** The tests that failed most since a time, the most first. */
+  failing(since: number): string[] {
+    return prepared(
+      this.db,
+      `SELECT test_id FROM attempts INDEXED BY attempts_failed_at
+       WHERE family_id IS NOT NULL AND series_id IS NULL AND started_at >= ? GROUP BY test_id ORDER BY count(*) DESC LIMIT ?`,
+    )
+      .pluck()
+      .all(since, mostTests) as string[];
+  }
+
+  /** Leading causes of what failed, by day, since a time. */
+  causes(since: number): { day: number; cause: CauseCode | null; attempts: number }[] {
+    return prepared(
+      this.db,
+      `SELECT CAST(a.started_at / 86400000 AS INTEGER) * 86400000 AS day, CASE WHEN a.undetermined = 0 THEN s.cause END AS cause, count(*) AS attempts
+       FROM attempts a INDEXED BY attempts_failed_at LEFT JOIN suspects s ON s.attempt_id = a.id AND s.position = 0
+       WHERE a.family_id IS NOT NULL AND a.series_id IS NULL AND a.started_at >= ? GROUP BY 1, 2 ORDER BY 1`,
+    ).all(since) as { day: number; cause: CauseCode | null; attempts: number }[];
+  }
+
+  /** The cause that stands out among the latest attempts of a family. */
+  leadingCause(family: string): CauseCode | undefined {
+    return prepared(
+      this.db,
+      `SELECT s.cause FROM attempts a JOIN suspects s ON s.attempt_id = a.id AND s.position = 0
+       WHERE a.family_id = ? AND a.undetermined = 0 AND a.series_id IS NULL ORDER BY a.started_at DESC LIMIT 1`,
+    )
+      .pluck()
+      .get(family) as CauseCode | undefined;
+  }
+}
