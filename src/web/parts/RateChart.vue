@@ -16,7 +16,9 @@ import type { Point } from '../../core/history/points.ts';
 import { percent, plural } from '../words.ts';
 
 /** Rates over days or commits as dots with their 95 % intervals; where the rate became another one is marked. The same as a table. */
-const props = defineProps<{ points: Point[]; label: string; csv: string; marks?: { at: number; words: string }[] }>();
+const props = defineProps<{ points: Point[]; label: string; csv: string; marks?: readonly Mark[] }>();
+/** A change, with the rate before it and since. */
+type Mark = { at: number; before: { point: number }; after: { point: number } };
 Chart.register(
   BarController,
   BarElement,
@@ -41,33 +43,54 @@ const intervals: Plugin = {
     ctx.save();
     ctx.lineWidth = 2;
     props.points.forEach((point, i) => {
-      for (const [rate, of, aside] of [
-        [point.failure, '--brick', -3],
-        [point.flake, '--amber', 3],
+      for (const [rate, of] of [
+        [point.failure, '--brick'],
+        [point.flake, '--amber'],
       ] as const) {
         if (rate.point === 0) continue;
         ctx.strokeStyle = colour(of);
         ctx.globalAlpha = 0.45;
         ctx.beginPath();
-        ctx.moveTo(x.getPixelForValue(i) + aside, y.getPixelForValue(rate.low));
-        ctx.lineTo(x.getPixelForValue(i) + aside, y.getPixelForValue(rate.high));
+        ctx.moveTo(x.getPixelForValue(i), y.getPixelForValue(rate.low));
+        ctx.lineTo(x.getPixelForValue(i), y.getPixelForValue(rate.high));
         ctx.stroke();
       }
     });
     ctx.globalAlpha = 1;
     ctx.strokeStyle = colour('--ink');
-    ctx.setLineDash([4, 3]);
-    for (const { at } of props.marks ?? []) {
-      const i = props.points.findLastIndex((point) => point.at <= at);
-      if (i < 0) continue;
+    ctx.lineWidth = 1.5;
+    const marks = (props.marks ?? []).map((mark) => {
+      const i = Math.max(
+        0,
+        props.points.findLastIndex((point) => point.at <= mark.at),
+      );
+      return { ...mark, left: x.getPixelForValue(i) };
+    });
+    const level = (from: number, until: number, rate: number): void => {
       ctx.beginPath();
-      ctx.moveTo(x.getPixelForValue(i), chartArea.top);
-      ctx.lineTo(x.getPixelForValue(i), chartArea.bottom);
+      ctx.moveTo(from, y.getPixelForValue(rate));
+      ctx.lineTo(until, y.getPixelForValue(rate));
       ctx.stroke();
-    }
+    };
+    marks.forEach(({ left, before, after }, i) => {
+      ctx.setLineDash([4, 3]);
+      ctx.beginPath();
+      ctx.moveTo(left, chartArea.top);
+      ctx.lineTo(left, chartArea.bottom);
+      ctx.stroke();
+      ctx.setLineDash([]);
+      level(marks[i - 1]?.left ?? chartArea.left, left, before.point);
+      if (i === marks.length - 1) level(left, chartArea.right, after.point);
+    });
     ctx.restore();
   },
 };
+
+/** The ends of the intervals that are drawn. */
+const highs = (): number[] =>
+  props.points.flatMap(({ failure, flake }) =>
+    [failure, flake].map(({ point, high }) => (point === 0 ? 0 : high * 1.05)),
+  );
 
 function draw(): void {
   chart?.destroy();
@@ -77,6 +100,7 @@ function draw(): void {
     label: name,
     data: props.points.map((point) => point[of].point),
     showLine: false,
+    clip: false as const,
     pointStyle: style,
     pointRadius: props.points.map((point) => (point[of].point === 0 ? 1.5 : 4)),
     backgroundColor: colour(tint),
@@ -96,7 +120,7 @@ function draw(): void {
         x: { ticks: { color: colour('--soft'), maxRotation: 0, autoSkipPadding: 14 }, grid: { display: false } },
         y: {
           min: 0,
-          suggestedMax: 0.1,
+          max: Math.min(1, Math.max(0.1, ...highs())),
           ticks: { color: colour('--soft'), callback: (value) => percent(Number(value)) },
           grid: { color: colour('--line') },
         },

@@ -364,7 +364,9 @@ useKeys(
       <template #crumbs>
         <RouterLink to="/">Arrivals</RouterLink> /
         <RouterLink :to="`/runs/${attempt.runId}`">{{ attempt.run?.name }}</RouterLink> /
-        {{ attempt.test.suite ? `${attempt.test.suite} · ` : '' }}{{ attempt.test.title }}
+        <RouterLink :to="`/tests/${attempt.test.id}`"
+          >{{ attempt.test.suite ? `${attempt.test.suite} · ` : '' }}{{ attempt.test.title }}</RouterLink
+        >
         <span class="which">
           attempt
           <template v-for="one in attempt.siblings" :key="one.id"

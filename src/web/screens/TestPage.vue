@@ -143,6 +143,9 @@ const toOpen = ({ attempts }: TestHistoryView['strip'][number]): string =>
   display: grid;
   gap: 12px;
 }
+p a {
+  text-decoration: underline;
+}
 .strip-runs {
   display: flex;
   flex-wrap: wrap;
@@ -154,6 +157,9 @@ const toOpen = ({ attempts }: TestHistoryView['strip'][number]): string =>
 }
 .strip-runs a.chosen {
   background: var(--timber-pale);
+}
+.pair .panel {
+  align-content: start;
 }
 .pair {
   display: grid;

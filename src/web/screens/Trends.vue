@@ -204,12 +204,18 @@ tr.chosen {
   background: var(--timber-pale);
   box-shadow: inset 3px 0 var(--timber);
 }
+tr.chosen a {
+  color: var(--ink);
+}
 tbody th {
   padding-left: 8px;
 }
 th small,
 th a {
   display: block;
+}
+.pair .panel {
+  align-content: start;
 }
 .pair {
   display: grid;
