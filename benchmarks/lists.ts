@@ -4,6 +4,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { analysisVersion } from '../src/core/analyse.ts';
+import { shortHash } from '../src/core/evidence/hash.ts';
 import { Store } from '../src/server/store/store.ts';
 import { startServerProcess } from '../tests/helpers.ts';
 
@@ -13,7 +14,12 @@ const asks = 120;
 
 const data = process.env.BENCH_DATA ?? mkdtempSync(join(tmpdir(), 'iskel-lists-'));
 const begun = performance.now();
-const ids: { runs: string[]; attempts: string[]; families: string[] } = { runs: [], attempts: [], families: [] };
+const ids: Record<'runs' | 'attempts' | 'families' | 'tests', string[]> = {
+  runs: [],
+  attempts: [],
+  families: [],
+  tests: [],
+};
 {
   const store = new Store(data);
   store.db.pragma('cache_size = -256000');
@@ -39,6 +45,7 @@ const ids: { runs: string[]; attempts: string[]; families: string[] } = { runs: 
     suite: `booking/${words[i % 16]}`,
     title: `${words[(i * 7) % 16]} ${words[(i * 3) % 16]} case ${i}`,
   }));
+  ids.tests.push(...tests.map(({ suite, title }) => `t-${shortHash(`${suite}\n${title}`)}`));
   const environments = ['chromium', 'firefox', 'webkit'].map((browser) => ({
     browser,
     version: '156',
@@ -95,7 +102,7 @@ const ids: { runs: string[]; attempts: string[]; families: string[] } = { runs: 
             derived: [],
             labels: {},
             locators: [],
-        complaints: [],
+            complaints: [],
           },
           analysisVersion,
         );
@@ -133,7 +140,32 @@ const questions: [string, (i: number) => string][] = [
   ['find a rare number', (i) => `/find?words=${1000 + i * 31}`],
   ['find nothing', (i) => `/find?words=zeppelin${i}`],
 ];
+/** Charts over everything that is kept; the first time, runs whose parts were not counted yet are. */
+const all = Math.ceil((Date.now() - Date.UTC(2025, 0, 1)) / 86_400_000);
+const charts: [string, (i: number) => string][] = [
+  ['trends by day', () => `/history?days=${all}`],
+  ['trends by commit', () => `/history?days=${all}&per=commit`],
+  ['trends of a suite', () => `/history?days=${all}&suite=booking/fare`],
+  ['a test over time', (i) => `/tests/${pick(ids.tests, i)}/history?days=${all}`],
+];
+const firstFrom = performance.now();
+await (await fetch(`${server.address}/api${charts[0]![1](0)}`)).arrayBuffer();
+console.log(`trends, the first time ${((performance.now() - firstFrom) / 1000).toFixed(1)} s`);
 let worst = 0;
+for (const [name, path] of charts) {
+  const times: number[] = [];
+  for (let i = 0; i < 20; i++) {
+    const from = performance.now();
+    const answer = await fetch(`${server.address}/api${path(i)}`);
+    await answer.arrayBuffer();
+    if (!answer.ok) throw new Error(`${path(i)}: ${answer.status}`);
+    times.push(performance.now() - from);
+  }
+  times.sort((a, b) => a - b);
+  console.log(
+    `${name.padEnd(20)} median ${times[10]!.toFixed(1)} ms   slowest ${times.at(-1)!.toFixed(1)} ms   goal 300`,
+  );
+}
 for (const [name, path] of questions) {
   const times: number[] = [];
   for (let i = 0; i < asks; i++) {

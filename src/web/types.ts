@@ -146,6 +146,7 @@ export interface HistoryAsked {
 /** What was in all tests, over weeks. */
 export interface WholeHistory {
   points: Point[];
+  ofPoints: number;
   runs: number;
   branches: string[];
   suites: string[];

@@ -4,6 +4,8 @@ import { pointsCsv, type HistoryOrder } from '../exports/histories.ts';
 import type { Services } from './context.ts';
 import { inTime, notFound, Problem, queryNumber } from './problem.ts';
 
+const mostPoints = 400;
+
 function orderOf(c: Context): HistoryOrder {
   const per = c.req.query('per') ?? 'day';
   const known = perPoint.find((one) => one === per);
@@ -11,6 +13,8 @@ function orderOf(c: Context): HistoryOrder {
     throw new Problem(400, 'wrong-per', `“per” must be one of ${perPoint.join(', ')}, got “${per.slice(0, 40)}”`);
   const text = (name: string): string => (c.req.query(name) ?? '').slice(0, 500);
   return {
+    // More than these cannot be told apart on a chart; a table of one's own has all.
+    points: c.req.query('as') === 'csv' ? Infinity : mostPoints,
     days: queryNumber(c, 'days', { min: 1, max: 3660 }) ?? 90,
     per: known,
     branch: text('branch'),

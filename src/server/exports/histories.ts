@@ -2,13 +2,15 @@ import { causeNames, type CauseCode } from '../../core/causes/cause.ts';
 import { writeCsv } from '../../core/formats/csv.ts';
 import { isoOf } from '../../core/formats/times.ts';
 import { mendFirst, type MendFirst } from '../../core/history/mend-first.ts';
-import { pointsOf, type Dated, type PerPoint, type Point } from '../../core/history/points.ts';
+import { pointsOf, type PerPoint, type Point } from '../../core/history/points.ts';
 import { testHistory, type TestHistory } from '../../core/history/test-history.ts';
 import { testRunsOf } from '../../core/history/test-runs.ts';
 import type { Store } from '../store/store.ts';
 
 /** What of a history is asked for. */
 export interface HistoryOrder {
+  /** So many points of a chart, the latest. */
+  points: number;
   /** Over how many days up to now. */
   days: number;
   per: PerPoint;
@@ -21,6 +23,8 @@ export interface HistoryOrder {
 /** What was in all tests. */
 export interface WholeHistory {
   points: Point[];
+  /** How many points there are in all. */
+  ofPoints: number;
   runs: number;
   branches: string[];
   suites: string[];
@@ -46,24 +50,16 @@ const mendDays = 30;
 export function historyOf(store: Store, order: HistoryOrder): WholeHistory {
   const { history, runs } = store;
   const since = Date.now() - order.days * dayMs;
-  const [suites, environments] = [new Set<string>(), new Set<string>()];
-  const counted: Dated[] = [];
-  const asked = history.runs(since, order.branch);
-  for (const { id, startedAt, commit } of asked)
-    for (const part of runs.parts(id)) {
-      suites.add(part.suite);
-      environments.add(part.environment);
-      if ((order.suite && part.suite !== order.suite) || (order.environment && part.environment !== order.environment))
-        continue;
-      counted.push({ ...part, at: startedAt, commit });
-    }
+  runs.countSince(since);
+  const counted = history.counted(since, order);
+  const points = pointsOf(counted, order.per);
   const lately = Date.now() - Math.min(mendDays, order.days) * dayMs;
   return {
-    points: pointsOf(counted, order.per),
-    runs: asked.length,
+    points: points.slice(-order.points),
+    ofPoints: points.length,
+    runs: counted.length,
     branches: history.branches(),
-    suites: [...suites].sort(),
-    environments: [...environments].sort(),
+    ...history.parts(),
     mendFirst: toMend(store, lately),
     causes: history
       .causes(since)

@@ -1,5 +1,6 @@
 import type Database from 'better-sqlite3';
 import type { CauseCode } from '../../core/causes/cause.ts';
+import type { Dated } from '../../core/history/points.ts';
 import type { PastAttempt } from '../../core/history/test-runs.ts';
 import type { RunName } from '../../core/history/test-history.ts';
 import { prepared } from './prepared.ts';
@@ -40,13 +41,31 @@ export class History {
     return names;
   }
 
-  /** Runs of tests since a time, in time order, of one branch or of all. */
-  runs(since: number, branch: string): { id: string; startedAt: number; commit: string | null }[] {
+  /**
+   * What the runs of tests since a time came to, each counted, in time order.
+   * @param of empty for every branch, suite, environment
+   */
+  counted(since: number, of: { branch: string; suite: string; environment: string }): Dated[] {
     return prepared(
       this.db,
-      `SELECT id, started_at AS startedAt, commit_id AS "commit" FROM runs
-       WHERE kind = 'tests' AND started_at >= ? AND (? = '' OR branch = ?) ORDER BY started_at`,
-    ).all(since, branch, branch) as { id: string; startedAt: number; commit: string | null }[];
+      `SELECT r.started_at AS at, r.commit_id AS "commit", sum(p.ran) AS ran, sum(p.failed) AS failed, sum(p.flaky) AS flaky,
+         sum(p.retry_ms) AS retryMs
+       FROM runs r JOIN run_parts p ON p.run_id = r.id
+       WHERE r.kind = 'tests' AND r.started_at >= @since AND (@branch = '' OR r.branch = @branch)
+         AND (@suite = '' OR p.suite = @suite) AND (@environment = '' OR p.environment = @environment)
+       GROUP BY r.id ORDER BY r.started_at`,
+    ).all({ since, ...of }) as Dated[];
+  }
+
+  /** Suites and environments of the latest runs. */
+  parts(): { suites: string[]; environments: string[] } {
+    const rows = prepared(
+      this.db,
+      `SELECT DISTINCT p.suite, p.environment FROM run_parts p
+       WHERE p.run_id IN (SELECT id FROM runs WHERE kind = 'tests' ORDER BY started_at DESC LIMIT 40)`,
+    ).all() as { suite: string; environment: string }[];
+    const sorted = (of: 'suite' | 'environment'): string[] => [...new Set(rows.map((row) => row[of]))].sort();
+    return { suites: sorted('suite'), environments: sorted('environment') };
   }
 
   branches(): string[] {

@@ -107,17 +107,6 @@ export class Runs {
     return this.counted(id);
   }
 
-  /** By suite and environment what a run came to, from the last time it was counted when nothing has changed since. */
-  parts(id: string): RunPart[] {
-    const kept = (): string | null | undefined =>
-      prepared(this.db, 'SELECT parts FROM runs WHERE id = ? AND summary IS NOT NULL').pluck().get(id) as
-        string | null | undefined;
-    const known = kept();
-    if (known) return JSON.parse(known) as RunPart[];
-    this.counted(id);
-    return JSON.parse(kept() ?? '[]') as RunPart[];
-  }
-
   /** Counts a run from its attempts and keeps what came out, also while it still arrives. */
   counted(id: string): RunSummary {
     const begun = Date.now();
@@ -126,15 +115,33 @@ export class Runs {
     if (took > 20) this.recent.set(id, { at: Date.now(), took, summary });
     else this.recent.delete(id);
     try {
-      prepared(this.db, 'UPDATE runs SET summary = ?, parts = ? WHERE id = ?').run(
-        JSON.stringify(summary),
-        JSON.stringify(parts),
-        id,
-      );
+      this.db.transaction(() => this.keepCounted(id, summary, parts))();
     } catch {
       // It is kept to be quicker next time: a database that is busy, or a disk that is full, keeps nobody from looking.
     }
     return summary;
+  }
+
+  private keepCounted(id: string, summary: RunSummary, parts: readonly RunPart[]): void {
+    prepared(this.db, 'UPDATE runs SET summary = ? WHERE id = ?').run(JSON.stringify(summary), id);
+    prepared(this.db, 'DELETE FROM run_parts WHERE run_id = ?').run(id);
+    const insert = prepared(
+      this.db,
+      'INSERT INTO run_parts (run_id, suite, environment, ran, failed, flaky, retry_ms) VALUES (?, ?, ?, ?, ?, ?, ?)',
+    );
+    for (const { suite, environment, ran, failed, flaky, retryMs } of parts)
+      insert.run(id, suite, environment, ran, failed, flaky, retryMs);
+  }
+
+  /** Counts the runs of tests since a time that have changed since they were counted last. */
+  countSince(time: number): void {
+    const changed = prepared(
+      this.db,
+      "SELECT id FROM runs WHERE kind = 'tests' AND started_at >= ? AND summary IS NULL",
+    )
+      .pluck()
+      .all(time) as string[];
+    for (const id of changed) this.counted(id);
   }
 
   /** The run's start, after the starts of its attempts were corrected. */

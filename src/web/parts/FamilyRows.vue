@@ -1,12 +1,19 @@
 <script setup lang="ts">
+import { computed } from 'vue';
 import { causeNames } from '../../core/causes/cause.ts';
+import { foldFamilies } from '../../core/families/first.ts';
 import type { RunFamily } from '../types.ts';
 import { plural, probability, sinceText } from '../words.ts';
-import OutcomeGlyph from './OutcomeGlyph.vue';
+import FamilyGlyphs from './FamilyGlyphs.vue';
 import Standing from './Standing.vue';
 
 /** The families of one run: what happened in words, where, since when, and what people decided. */
-defineProps<{ families: RunFamily[]; at: number }>();
+const props = defineProps<{ families: RunFamily[]; at: number }>();
+const all = defineModel<boolean>('all', { default: false });
+const most = 5;
+const folded = computed(() => foldFamilies(props.families, all.value ? Infinity : most, Date.now()));
+/** How many there would be to fold. */
+const foldable = computed(() => foldFamilies(props.families, most, Date.now()).folded.length);
 </script>
 
 <template>
@@ -16,19 +23,13 @@ defineProps<{ families: RunFamily[]; at: number }>();
       <span /><span>tests</span><span>leading suspect</span><span /><span>since</span><span>state</span>
     </div>
     <RouterLink
-      v-for="family in families"
+      v-for="family in folded.shown"
       :key="family.id"
       class="family row"
       :to="`/dossiers/${family.id}`"
       :class="family.allFlaky ? 'amber-edge' : 'brick-edge'"
     >
-      <span class="glyphs"
-        ><OutcomeGlyph
-          v-for="a in family.attempts.slice(0, 5)"
-          :key="a.id"
-          :outcome="a.flaky ? 'flaky' : a.outcome"
-        /><span v-if="family.count > 5" class="soft">{{ family.count }}</span></span
-      >
+      <FamilyGlyphs :family="family" />
       <strong class="one-line" :title="family.sentence">{{ family.sentence }}</strong>
       <span
         >{{ plural(family.tests, 'test')
@@ -44,6 +45,9 @@ defineProps<{ families: RunFamily[]; at: number }>();
       <span>{{ sinceText(family, at) }}</span>
       <Standing :verdict="family.verdict" class="standing" />
     </RouterLink>
+    <button v-if="foldable" type="button" class="plain sea more" :aria-expanded="all" @click="all = !all">
+      {{ all ? `fold ${foldable} of them` : folded.words }}
+    </button>
   </section>
 </template>
 
@@ -81,10 +85,8 @@ defineProps<{ families: RunFamily[]; at: number }>();
   display: block;
   font-size: 11.5px;
 }
-.glyphs {
-  display: flex;
-  gap: 4px;
-  align-items: center;
+.more {
+  padding: 0 17px 4px;
 }
 .cause {
   line-height: 1.25;

@@ -2,12 +2,13 @@
 import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { causeNames } from '../../core/causes/cause.ts';
+import { foldFamilies, type FoldedFamilies } from '../../core/families/first.ts';
 import { awaitsVerdict } from '../../core/families/verdict.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
 import OutcomeBar from '../parts/OutcomeBar.vue';
-import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
+import FamilyGlyphs from '../parts/FamilyGlyphs.vue';
 import Standing from '../parts/Standing.vue';
 import Trouble from '../parts/Trouble.vue';
 import type { Run } from '../types.ts';
@@ -65,6 +66,8 @@ function says(run: Run): string {
   if (against) parts.push(`${against} passed against the rules`);
   return parts.join(', ');
 }
+const few = 4;
+const folded = (run: Run): FoldedFamilies => foldFamilies(run.families, few, Date.now());
 const awaiting = (run: Run): number =>
   run.families.filter((family) => awaitsVerdict(family.verdict, Date.now())).length;
 </script>
@@ -108,14 +111,8 @@ const awaiting = (run: Run): number =>
         </p>
       </header>
       <ul v-if="run.families.length">
-        <li v-for="family in run.families" :key="family.id">
-          <span class="glyphs"
-            ><OutcomeGlyph
-              v-for="attempt in family.attempts.slice(0, 6)"
-              :key="attempt.id"
-              :outcome="attempt.flaky ? 'flaky' : attempt.outcome"
-            /><span v-if="family.count > 6" class="soft"> and {{ family.count - 6 }} more</span></span
-          >
+        <li v-for="family in folded(run).shown" :key="family.id">
+          <FamilyGlyphs :family="family" />
           <RouterLink :to="`/dossiers/${family.id}`" class="sentence one-line" :title="family.sentence">{{
             family.sentence
           }}</RouterLink>
@@ -124,6 +121,9 @@ const awaiting = (run: Run): number =>
             family.leading ? causeNames[family.leading.cause] : 'no cause stands out'
           }}</span>
           <Standing :verdict="family.verdict" class="standing" />
+        </li>
+        <li v-if="folded(run).folded.length" class="more">
+          <RouterLink :to="{ path: `/runs/${run.id}`, query: { families: 'all' } }">{{ folded(run).words }}</RouterLink>
         </li>
       </ul>
     </article>
@@ -180,10 +180,9 @@ li {
   align-items: center;
   padding: 5px 14px;
 }
-.glyphs {
-  display: flex;
-  gap: 5px;
-  align-items: center;
+li.more {
+  display: block;
+  padding-left: 136px;
 }
 .sentence {
   color: var(--ink);

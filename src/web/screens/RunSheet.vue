@@ -38,6 +38,7 @@ const environment = ref(asked('environment'));
 const family = ref(asked('family'));
 const view = ref(asked('view', 'matrix'));
 const tray = ref(asked('tray') === 'open');
+const allFamilies = ref(asked('families') === 'all');
 const receiving = ref(false);
 const again = ref(false);
 
@@ -61,7 +62,7 @@ useChanges(
   (change) => change.type === 'family' || change.runId === id || (change.type === 'run' && change.id === id),
   () => void load(),
 );
-watch([words, show, tag, environment, family, view, tray], () => {
+watch([words, show, tag, environment, family, view, tray, allFamilies], () => {
   const query: Record<string, string> = {};
   const put = (name: string, value: string, otherwise = ''): void => {
     if (value !== otherwise) query[name] = value;
@@ -73,6 +74,7 @@ watch([words, show, tag, environment, family, view, tray], () => {
   put('family', family.value);
   put('view', view.value, 'matrix');
   put('tray', tray.value ? 'open' : '');
+  put('families', allFamilies.value ? 'all' : '');
   void router.replace({ query });
 });
 
@@ -159,6 +161,7 @@ useKeys(
     { keys: 'V', does: 'verdict' },
     { keys: 'A', does: 'these again' },
     { keys: 'T', does: 'tray' },
+    { keys: 'G', does: 'families' },
     { keys: '/', does: 'words' },
   ],
   (event) => {
@@ -177,7 +180,8 @@ useKeys(
     } else if (event.key.toLowerCase() === 'v') {
       const index = chosen.value?.find((attempt) => attempt[7] >= 0)?.[7];
       if (index !== undefined) void router.push(`/dossiers/${sheet.value!.families[index]}`);
-    } else if (event.key.toLowerCase() === 'a') again.value = rows.value.length > 0;
+    } else if (event.key.toLowerCase() === 'g') allFamilies.value = !allFamilies.value;
+    else if (event.key.toLowerCase() === 'a') again.value = rows.value.length > 0;
     else if (event.key.toLowerCase() === 't') tray.value = !tray.value;
     else if (event.key === '/') document.getElementById('words')?.focus();
     else return false;
@@ -231,7 +235,7 @@ const familyName = computed(() => run.value?.families.find((one) => one.id === f
     </Strip>
     <div class="body">
       <IntakeBands />
-      <FamilyRows v-if="run.families.length" :families="run.families" :at="run.startedAt" />
+      <FamilyRows v-if="run.families.length" v-model:all="allFamilies" :families="run.families" :at="run.startedAt" />
       <div class="filter">
         <label for="words" class="spoken">Words in suite or title</label>
         <InputText

@@ -77,7 +77,10 @@ useKeys(
     <div class="head">
       <h1>Trends</h1>
       <p class="soft" role="status">
-        {{ plural(history.runs, 'run') }}, retries took {{ minutes(retries) }} of machine time
+        {{ plural(history.runs, 'run') }}, retries took {{ minutes(retries) }} of machine time<template
+          v-if="history.ofPoints > history.points.length"
+          >; the last {{ history.points.length }} of {{ history.ofPoints }} {{ asked.per }}s</template
+        >
       </p>
       <HistoryFilter
         v-model="asked"
