@@ -141,7 +141,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
       await intakes.close();
       await analysis.close();
       mendings.close();
-      ruling.close();
+      await ruling.close();
       await keeping.close();
       await contrasts.close();
       await desk.close();

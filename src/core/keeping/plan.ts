@@ -1,4 +1,4 @@
-import { isFailure } from '../evidence/attempt.ts';
+import { isFailure, type Outcome } from '../evidence/attempt.ts';
 import { isOver, levels, termOf, type Keeping, type KeepingTerm, type KeptAttempt, type Level } from './keeping.ts';
 
 /** Of each test in each environment the newest passing attempts are what failing ones are held against: they go last. */
@@ -11,6 +11,8 @@ export interface LetGo {
   attempt: string;
   to: Level;
   why: LetGoWhy;
+  /** How it had ended when this was planned. */
+  outcome: Outcome;
 }
 
 export interface KeepingPlan {
@@ -74,7 +76,7 @@ export function planKeeping(
     }
     state.level = to;
     touched.add(one.id);
-    letGo.push({ attempt: one.id, to, why });
+    letGo.push({ attempt: one.id, to, why, outcome: one.outcome });
   };
 
   for (const state of states) byTerm(state, now, drop);

@@ -82,7 +82,7 @@ async function carriedOut(list: readonly LetGo[]): Promise<number> {
   for (; done < list.length && !stopped; done += batch) {
     const some = list.slice(done, done + batch);
     // Said first, and for good: only then is anything removed.
-    store.together(() => some.forEach(({ attempt, to, why }) => store.kept.lower(attempt, to, why, Date.now())));
+    store.together(() => some.forEach((one) => store.kept.lower(one, Date.now())));
     await clear(some.map(({ attempt }) => attempt));
     parentPort!.postMessage({ progress: { done: Math.min(done + batch, list.length), of: list.length } });
     await shrink(2);

@@ -133,7 +133,7 @@ it('brings the folder under its budget, and says by how much it cannot', async (
 it('what a killed server had not removed yet is removed, and files that nothing names', async () => {
   const half = await attempt('half', { days: 1, pictures: [randomBytes(size), randomBytes(size)] });
   // Said, and broken off before anything was removed.
-  store.kept.lower(half, 1, 'term', Date.now());
+  store.kept.lower({ attempt: half, to: 1, why: 'term', outcome: 'passed' }, Date.now());
   const lost = await store.blobs.keep(randomBytes(size), 'image/png');
   store.db.prepare('UPDATE blobs SET taken_at = 1 WHERE name = ?').run(lost);
   const fresh = await store.blobs.keep(randomBytes(size), 'image/png');
@@ -142,6 +142,29 @@ it('what a killed server had not removed yet is removed, and files that nothing 
   expect(existsSync(store.blobs.place(lost))).toBe(false);
   // It may belong to what is not written down yet.
   expect(existsSync(store.blobs.place(fresh))).toBe(true);
+});
+
+it('what was pinned or ended otherwise since it was planned stays', async () => {
+  const [pinned, failed] = [await attempt('pinned', { days: 9 }), await attempt('failed', { days: 9 })];
+  const planned = (await jobs.plan({ terms: [days(7, 8)], budgetGb: null })).letGo;
+  store.kept.pin(pinned, true);
+  store.attempts.outcome(failed, 'failed', '', '');
+  for (const one of planned) store.kept.lower(one, Date.now());
+  expect(planned.map(({ attempt: id }) => id).sort()).toEqual([pinned, failed].sort());
+  expect([pinned, failed].map((id) => store.kept.of(id).level)).toEqual([2, 2]);
+});
+
+it('rules that change while it goes on end what was planned by those before', async () => {
+  for (let i = 0; i < 60; i++) await attempt('same', { days: 70 - i, pictures: [randomBytes(200)] });
+  store.rules.set({ ...noRules, keeping: { terms: [days(0, 0)], budgetGb: null } }, '', Date.now());
+  jobs.begin();
+  while ((jobs.view().running?.done ?? 0) === 0 && jobs.view().last === null)
+    await new Promise((done) => setTimeout(done, 5));
+  store.rules.set({ ...noRules, keeping: { terms: [], budgetGb: 100 } }, '', Date.now());
+  jobs.begin();
+  while (jobs.view().running) await new Promise((done) => setTimeout(done, 20));
+  const { n } = store.db.prepare('SELECT count(*) AS n FROM kept WHERE level = 2').get() as { n: number };
+  expect(n).toBeGreaterThan(0);
 });
 
 it('content that was let go of is there when it is taken in again', async () => {

@@ -27,6 +27,8 @@ export interface KeepingView {
 /** It is looked after by itself so often, ms; the first time so long after the start. */
 const everyMs = 3_600_000;
 const firstMs = 60_000;
+/** How long the sizes that were added up hold, ms. */
+const folderMs = 2000;
 /** A folder of a terabyte takes its time. */
 const longestMs = 6 * 3_600_000;
 
@@ -37,6 +39,9 @@ export class KeepingJobs {
   private last: KeptNow | null = null;
   private problem: string | null = null;
   private again = false;
+  /** The rules that it goes by. */
+  private by = '';
+  private folder: { at: number; is: KeepingView['folder'] } | undefined;
   private closed = false;
   private timer: NodeJS.Timeout;
 
@@ -65,7 +70,10 @@ export class KeepingJobs {
   }
 
   view(): KeepingView {
-    return { folder: this.store.kept.folder(), running: this.running, last: this.last, problem: this.problem };
+    // Of a million files it takes a while to be added up.
+    if (!this.folder || Date.now() - this.folder.at > folderMs)
+      this.folder = { at: Date.now(), is: this.store.kept.folder() };
+    return { folder: this.folder.is, running: this.running, last: this.last, problem: this.problem };
   }
 
   /** What would be let go of. Waits where something is being let go of. */
@@ -76,14 +84,17 @@ export class KeepingJobs {
   /** Begins to let go of what is not kept; asked for while it does, it looks again at the end. */
   begin(): void {
     if (this.closed) return;
+    const { keeping } = this.store.rules.get();
     if (this.running) {
       this.again = true;
+      // What was planned by other rules does not go on.
+      if (JSON.stringify(keeping) !== this.by) this.thread.say('stop');
       return;
     }
-    const { keeping } = this.store.rules.get();
     // Nobody said that anything goes.
     if (keeping.budgetGb === null && keeping.terms.length === 0) return;
     this.running = { done: 0, of: null };
+    this.by = JSON.stringify(keeping);
     this.tell();
     background('letting go of evidence', this.letGo(keeping));
   }
@@ -97,12 +108,14 @@ export class KeepingJobs {
     }
     this.running = null;
     this.tell();
-    if (this.again && !this.last?.stopped) this.begin();
+    const { again } = this;
     this.again = false;
+    if (again) this.begin();
   }
 
   /** What was let go of already stays so; what follows is kept. */
   stop(): void {
+    this.again = false;
     this.thread.say('stop');
   }
 

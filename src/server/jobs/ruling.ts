@@ -42,7 +42,8 @@ export class RulingJobs {
     for (const id of runs) this.changes.tell({ type: 'run', id });
   }
 
-  close(): void {
+  async close(): Promise<void> {
     this.closed = true;
+    await this.settled.catch(() => undefined);
   }
 }

@@ -1,6 +1,7 @@
 import Database from 'better-sqlite3';
 import { mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { guarded } from '../../core/background.ts';
 
 const folder = new URL('./migrations/', import.meta.url);
 
@@ -38,7 +39,8 @@ function givesBack(db: Database.Database, role: keyof typeof busyMs): void {
     (db.pragma('page_count', { simple: true }) as number) * (db.pragma('page_size', { simple: true }) as number);
   if (size > quicklyVacuumed) return;
   db.pragma('auto_vacuum = INCREMENTAL');
-  if (size > 0) db.exec('VACUUM');
+  // A disk that is full, or somebody else who reads, keeps nobody from starting: it is tried again the next time.
+  if (size > 0) guarded('putting the database in order', () => db.exec('VACUUM'));
 }
 
 /** Applies every numbered migration that is not applied yet, each in one transaction with its number. */

@@ -1,6 +1,6 @@
 import type Database from 'better-sqlite3';
 import { levels, type KeptAttempt, type Level } from '../../core/keeping/keeping.ts';
-import type { LetGoWhy } from '../../core/keeping/plan.ts';
+import type { LetGo, LetGoWhy } from '../../core/keeping/plan.ts';
 import { prepared } from './prepared.ts';
 
 /** What is kept of an attempt, and why not everything. */
@@ -44,15 +44,16 @@ export class Kept {
     ).run(attempt, pinned ? 1 : 0);
   }
 
-  /** Says first how much is kept from now on: what a killed server had not removed yet is found by that. */
-  lower(attempt: string, to: Level, why: LetGoWhy, at: number): void {
-    prepared(this.db, 'UPDATE kept SET level = ?, why = ?, let_go_at = ? WHERE attempt_id = ? AND level > ?').run(
-      to,
-      why,
-      at,
-      attempt,
-      to,
-    );
+  /**
+   * Says first how much is kept from now on: what a killed server had not removed yet is found by that. One that was
+   * pinned since it was planned, or ended otherwise than was known then, stays as it is.
+   */
+  lower({ attempt, to, why, outcome }: LetGo, at: number): void {
+    prepared(
+      this.db,
+      `UPDATE kept SET level = ?, why = ?, let_go_at = ? WHERE attempt_id = ? AND level > ? AND pinned = 0
+         AND (SELECT outcome FROM attempts WHERE id = attempt_id) = ?`,
+    ).run(to, why, at, attempt, to, outcome);
   }
 
   /** Attempts of which more is still there than is kept: their letting go was broken off. */

@@ -24,7 +24,7 @@ const load = (): Promise<void> =>
   );
 void load();
 useChanges(
-  ({ type }) => type === 'rules' || type === 'attempt',
+  ({ type }) => type === 'rules',
   () => void load(),
   2000,
 );

@@ -24,7 +24,8 @@ const {
 } = useLoaded(
   () => api<TestHistoryView>('GET', `/tests/${id}/history?${historyQuery(asked)}`),
   ({ type }) => type === 'run' || type === 'attempt',
-  5000,
+  // While attempts come in, what counts over weeks changes little.
+  30_000,
 );
 watch(asked, () => void load());
 

@@ -21,7 +21,8 @@ const {
 } = useLoaded(
   () => api<WholeHistory>('GET', `/history?${historyQuery(asked)}`),
   ({ type }) => type === 'run' || type === 'family' || type === 'attempt',
-  5000,
+  // While attempts come in, what counts over weeks changes little.
+  30_000,
 );
 watch(asked, () => void load());
 
