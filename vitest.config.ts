@@ -21,6 +21,7 @@ const hardy = [
   'tests/api.test.ts',
   'tests/bench/film.test.ts',
   'tests/bidi.test.ts',
+  'tests/bisect.test.ts',
   'tests/bench/labels.test.ts',
   'tests/bench/recorded.test.ts',
   'tests/contrast.test.ts',

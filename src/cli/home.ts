@@ -6,6 +6,7 @@ import { readSettings, type Settings } from '../server/settings.ts';
 /** Where the jobs are done: a running server, or one of our own for as long as the job takes. */
 export interface Home {
   get<T>(path: string): Promise<T>;
+  post<T>(path: string, body: object): Promise<T>;
   text(path: string): Promise<Uint8Array>;
   /** Address of the server, for what is streamed. */
   address: string;
@@ -49,8 +50,17 @@ export async function openHome(options: { server?: string; data?: string; token?
 }
 
 function homeAt(address: string, headers: Record<string, string>, close: () => Promise<void>): Home {
-  const ask = async (path: string): Promise<Response> => {
-    const answer = await fetch(`${address}/api${path}`, { headers });
+  const ask = async (path: string, body?: object): Promise<Response> => {
+    const answer = await fetch(
+      `${address}/api${path}`,
+      body
+        ? {
+            method: 'POST',
+            headers: { ...headers, 'content-type': 'application/json' },
+            body: JSON.stringify(body),
+          }
+        : { headers },
+    );
     if (!answer.ok) {
       const told = (await answer.json().catch(() => undefined)) as { error?: { message: string } } | undefined;
       throw new CliError(told?.error?.message ?? `the call ${path} failed with status ${answer.status}`);
@@ -61,6 +71,7 @@ function homeAt(address: string, headers: Record<string, string>, close: () => P
     address,
     headers,
     get: async <T>(path: string) => (await (await ask(path)).json()) as T,
+    post: async <T>(path: string, body: object) => (await (await ask(path, body)).json()) as T,
     text: async (path) => new Uint8Array(await (await ask(path)).arrayBuffer()),
     close,
   };

@@ -13,6 +13,7 @@ import { standInPath } from '../browser/devtools/stand-in-path.ts';
 import { startServer } from '../server/server.ts';
 import { readSettings } from '../server/settings.ts';
 import { CliError, openHome, version, type Home } from './home.ts';
+import { bisect, bisectDefaults } from './bisect.ts';
 import { judge, judgedText } from './judge.ts';
 import { filesOf, takeIn, type IntakeOptions } from './intake.ts';
 import { watch } from './watch.ts';
@@ -177,6 +178,46 @@ program
       const told = await judge(home, run, wait);
       say(told, judgedText(told));
       if (told.against.length) process.exitCode = 4;
+    }),
+  );
+
+const whole = (value: string): number => {
+  const read = Number(value);
+  if (!Number.isInteger(read) || read < 1)
+    throw new CliError(`a whole number from 1 on is expected, got “${value}”`, 2);
+  return read;
+};
+
+program
+  .command('bisect <name>')
+  .description(
+    'find the commit that moved the rate at which a test fails, as the settings file of this machine says: ends with 5 when none is sure',
+  )
+  .requiredOption('--good <commit>', 'one at which it failed as often as it should')
+  .option('--bad <commit>', 'one at which it does not any more', 'HEAD')
+  .option('--ends <trials>', 'trials of both of these first', whole, bisectDefaults.ends)
+  .option('--trials <most>', 'most trials in all', whole, bisectDefaults.most)
+  .action((name: string, options: { good: string; bad: string; ends: number; trials: number }) =>
+    at(async (home) => {
+      const { data } = common();
+      const { bisects = [] } = readSettings({ ...process.env, ...(data ? { ISKEL_DATA: data } : {}) }).local;
+      const settings = bisects.find((one) => one.name === name);
+      if (!settings)
+        throw new CliError(
+          `the settings file names no bisection “${name}”; it names ${bisects.map((one) => one.name).join(', ') || 'none'} (docs/bisect.md)`,
+          2,
+        );
+      let stop = false;
+      for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => (stop = true));
+      const told = await bisect(
+        home,
+        settings,
+        { ...options, most: options.trials },
+        (line) => common().json || console.log(line),
+        () => stop,
+      );
+      say(told, told.words);
+      if (!told.found?.sure) process.exitCode = 5;
     }),
   );
 

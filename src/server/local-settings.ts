@@ -12,6 +12,33 @@ export interface LocalSettings {
   places: RemoteSettings[];
   /** Bodies of requests and answers are recorded. */
   bodies: boolean;
+  /** Histories of an application in which the commit is looked for that moved a rate. */
+  bisects?: BisectSettings[];
+}
+
+/** A program with its arguments; started without a shell. */
+export interface ProgramCall {
+  program: string;
+  args: string[];
+  environment: Record<string, string>;
+}
+
+/** How an application is started at any of its commits, and by what it is tried. */
+export interface BisectSettings {
+  name: string;
+  /** The folder of its git repository; from the settings file where it is not absolute. */
+  folder: string;
+  /** Done once in the files of each commit, before it is started there. */
+  prepare?: ProgramCall;
+  start: ProgramCall;
+  /** The application is up when this address answers. */
+  ready: string;
+  readySeconds: number;
+  /** A trial: it failed when this ends with anything but 0. */
+  test?: ProgramCall;
+  /** Or a drill of this Iskel. */
+  drill?: string;
+  engine: string;
 }
 
 /** A program that runs the team's tests. It is started without a shell. */
@@ -61,10 +88,37 @@ const place = Joi.object<RemoteSettings>({
   socket: Joi.boolean().default(false),
 });
 
+const call = Joi.object<ProgramCall>({
+  program: Joi.string().max(4000).required(),
+  args: Joi.array().items(Joi.string().allow('').max(4000)).max(200).default([]),
+  environment: Joi.object()
+    .pattern(Joi.string().pattern(/^[A-Za-z_]\w{0,99}$/), Joi.string().allow('').max(30_000))
+    .default({}),
+});
+
+const bisect = Joi.object<BisectSettings>({
+  name: Joi.string()
+    .pattern(/^[\w.-]{1,60}$/, 'letters, digits, dots and dashes')
+    .required(),
+  folder: Joi.string().max(4000).required(),
+  prepare: call,
+  start: call.required(),
+  ready: Joi.string()
+    .uri({ scheme: ['http', 'https'] })
+    .required(),
+  readySeconds: Joi.number().min(1).max(3600).default(120),
+  test: call,
+  drill: Joi.string().max(80),
+  engine: Joi.string()
+    .valid(...engineNames)
+    .default('chromium'),
+}).xor('test', 'drill');
+
 const shape = Joi.object<LocalSettings>({
   commands: Joi.array().items(command).unique('name').max(50).default([]),
   places: Joi.array().items(place).unique('name').max(100).default([]),
   bodies: Joi.boolean().default(true),
+  bisects: Joi.array().items(bisect).unique('name').max(50).default([]),
 });
 
 const none: LocalSettings = { commands: [], places: [], bodies: true };
@@ -95,6 +149,7 @@ export function readLocalSettings(data: string, named?: string): LocalSettings {
     return {
       ...value,
       commands: value.commands.map((one) => ({ ...one, folder: resolve(dirname(path), one.folder) })),
+      bisects: value.bisects?.map((one) => ({ ...one, folder: resolve(dirname(path), one.folder) })),
     };
   const faults = error.details.map(({ message }) => `  ${message}`);
   throw new Error(
