@@ -30,6 +30,7 @@ const hardy = [
   'tests/intake/alignment.test.ts',
   'tests/intake/api.test.ts',
   'tests/intake/deliveries.test.ts',
+  'tests/intake/screens.test.ts',
   'tests/intake/secrets.test.ts',
   'tests/in-page.test.ts',
   'tests/killing.test.ts',

@@ -88,7 +88,10 @@ class Yard {
     await run('git', ['-C', this.settings.folder, 'worktree', 'add', '--detach', '--force', files, id]);
     this.made.set(id, files);
     if (this.settings.prepare) {
-      const { code, out } = await this.play(this.settings.prepare, files, id);
+      const { mark, folder } = this.owner.next();
+      const { code, out } = await played(this.settings.prepare, files, id, mark).finally(() =>
+        this.owner.end(mark, folder),
+      );
       if (code !== 0) throw new Error(`it could not be prepared (${code}): ${out.slice(-300)}`);
     }
     return files;
@@ -107,7 +110,7 @@ class Yard {
     });
     try {
       await this.up(child);
-      return await (settings.drill === undefined ? this.byTest(id, files, count) : this.byDrill(count));
+      return await (settings.drill === undefined ? this.byTest(id, files, count, mark) : this.byDrill(count));
     } finally {
       await owner.end(mark, folder);
     }
@@ -130,33 +133,11 @@ class Yard {
     }
   }
 
-  private async byTest(id: string, files: string, count: number): Promise<Trials> {
+  private async byTest(id: string, files: string, count: number, mark: string): Promise<Trials> {
     let failed = 0;
     for (let trial = 0; trial < count; trial++)
-      if ((await this.play(this.settings.test!, files, id)).code !== 0) failed++;
+      if ((await played(this.settings.test!, files, id, mark)).code !== 0) failed++;
     return { failed, of: count };
-  }
-
-  /** Runs a program to its end. */
-  private play(
-    { program, args, environment }: ProgramCall,
-    cwd: string,
-    id: string,
-  ): Promise<{ code: number | null; out: string }> {
-    const { mark, folder } = this.owner.next();
-    return new Promise<{ code: number | null; out: string }>((done, fail) => {
-      const child = spawn(program, args, {
-        cwd,
-        env: { ...withoutOurs(process.env), ...environment, ISKEL_COMMIT: id, [ownerVariable]: mark },
-        stdio: ['ignore', 'pipe', 'pipe'],
-      });
-      let out = '';
-      const hear = (chunk: Buffer): void => void (out = (out + chunk.toString()).slice(-4000));
-      child.stdout.on('data', hear);
-      child.stderr.on('data', hear);
-      child.once('error', ({ message }) => fail(new CliError(`“${program}” could not be started: ${message}`)));
-      child.once('exit', (code) => done({ code, out }));
-    }).finally(() => this.owner.end(mark, folder));
   }
 
   private async byDrill(trials: number): Promise<Trials> {
@@ -183,6 +164,28 @@ class Yard {
     rmSync(this.folder, { recursive: true, force: true });
     await run('git', ['-C', this.settings.folder, 'worktree', 'prune']).catch(() => undefined);
   }
+}
+
+/** Runs a program to its end; what it leaves running bears the mark, and is ended by whoever gave that. */
+function played(
+  { program, args, environment }: ProgramCall,
+  cwd: string,
+  id: string,
+  mark: string,
+): Promise<{ code: number | null; out: string }> {
+  return new Promise((done, fail) => {
+    const child = spawn(program, args, {
+      cwd,
+      env: { ...withoutOurs(process.env), ...environment, ISKEL_COMMIT: id, [ownerVariable]: mark },
+      stdio: ['ignore', 'pipe', 'pipe'],
+    });
+    let out = '';
+    const hear = (chunk: Buffer): void => void (out = (out + chunk.toString()).slice(-4000));
+    child.stdout.on('data', hear);
+    child.stderr.on('data', hear);
+    child.once('error', ({ message }) => fail(new CliError(`“${program}” could not be started: ${message}`)));
+    child.once('exit', (code) => done({ code, out }));
+  });
 }
 
 const percent = (share: number): string => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
