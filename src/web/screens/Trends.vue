@@ -9,7 +9,7 @@ import HistoryFilter from '../parts/HistoryFilter.vue';
 import RateChart from '../parts/RateChart.vue';
 import Trouble from '../parts/Trouble.vue';
 import type { WholeHistory } from '../types.ts';
-import { moment, percent, plural } from '../words.ts';
+import { duration, moment, percent, plural } from '../words.ts';
 
 /** Whether it got better: rates over weeks, what to mend first, which causes, what stands open. */
 const router = useRouter();
@@ -26,7 +26,7 @@ const {
 );
 watch(asked, () => void load());
 
-const minutes = (ms: number): string => `${(ms / 60_000).toFixed(1)} min`;
+const minutes = (ms: number): string => (ms < 60_000 ? duration(ms) : `${(ms / 60_000).toFixed(1)} min`);
 const retries = computed(() => history.value?.points.reduce((sum, { retryMs }) => sum + retryMs, 0) ?? 0);
 /** Causes over the whole span, the most frequent first, each with its days. */
 const causes = computed(() => {
