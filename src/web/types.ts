@@ -14,9 +14,6 @@ import type {
 
 import type { RulesPreview as CoreRulesPreview } from '../core/rules/preview.ts';
 import type { FramesPreview, MaskPreview } from '../core/rules/preview-reading.ts';
-import type { MendFirst } from '../core/history/mend-first.ts';
-import type { PerPoint, Point } from '../core/history/points.ts';
-import type { TestHistory } from '../core/history/test-history.ts';
 import type { Level } from '../core/keeping/keeping.ts';
 import type { KeepingPlan, LetGoWhy } from '../core/keeping/plan.ts';
 import type { Phase } from '../core/trials/search.ts';
@@ -28,6 +25,7 @@ import type { Stressor } from '../core/trials/stressor.ts';
 import type { Finding } from '../core/trials/findings.ts';
 import type { Tally, Verdict } from '../core/trials/tally.ts';
 
+export type { HistoryAsked, TestHistoryView, WholeHistory } from '../core/history/told.ts';
 export type { Finding } from '../core/trials/findings.ts';
 export type { Decision, Verdict } from '../core/families/verdict.ts';
 export type { Attempt, Family, RunFamily, Series } from '../core/records.ts';
@@ -133,34 +131,6 @@ export interface RulesPreview extends CoreRulesPreview {
   masks: (MaskPreview | null)[];
   keeping: Omit<KeepingPlan, 'letGo'> & { words: string[] };
 }
-
-/** What of a history is asked for. */
-export interface HistoryAsked {
-  days: number;
-  per: PerPoint;
-  branch: string;
-  suite: string;
-  environment: string;
-}
-
-/** What was in all tests, over weeks. */
-export interface WholeHistory {
-  points: Point[];
-  ofPoints: number;
-  runs: number;
-  branches: string[];
-  suites: string[];
-  environments: string[];
-  mendFirst: (MendFirst & { suite: string; title: string; cause: string | null; sentence: string | null })[];
-  causes: { day: number; cause: CauseCode | null; name: string; attempts: number }[];
-  open: { id: string; sentence: string; firstAt: number; days: number; cameBack: boolean }[];
-}
-
-export type TestHistoryView = TestHistory & {
-  test: { id: string; suite: string; title: string; file: string | null };
-  branches: string[];
-  environments: string[];
-};
 
 /** How much there is, what is being let go of, and how that ended last. */
 export interface KeepingView {

@@ -1,6 +1,7 @@
 import { Hono, type Context } from 'hono';
 import { perPoint } from '../../core/history/points.ts';
-import { pointsCsv, type HistoryOrder } from '../exports/histories.ts';
+import type { HistoryOrder } from '../../core/history/told.ts';
+import { pointsCsv } from '../exports/histories.ts';
 import type { Services } from './context.ts';
 import { inTime, notFound, Problem, queryNumber } from './problem.ts';
 

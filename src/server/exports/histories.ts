@@ -1,45 +1,12 @@
 import { causeNames, type CauseCode } from '../../core/causes/cause.ts';
 import { writeCsv } from '../../core/formats/csv.ts';
 import { isoOf } from '../../core/formats/times.ts';
-import { mendFirst, type MendFirst } from '../../core/history/mend-first.ts';
-import { pointsOf, type PerPoint, type Point } from '../../core/history/points.ts';
-import { testHistory, type TestHistory } from '../../core/history/test-history.ts';
+import { mendFirst } from '../../core/history/mend-first.ts';
+import { pointsOf, type Point } from '../../core/history/points.ts';
+import { testHistory } from '../../core/history/test-history.ts';
+import type { HistoryOrder, TestHistoryView, WholeHistory } from '../../core/history/told.ts';
 import { testRunsOf } from '../../core/history/test-runs.ts';
 import type { Store } from '../store/store.ts';
-
-/** What of a history is asked for. */
-export interface HistoryOrder {
-  /** So many points of a chart, the latest. */
-  points: number;
-  /** Over how many days up to now. */
-  days: number;
-  per: PerPoint;
-  /** Empty for all. */
-  branch: string;
-  suite: string;
-  environment: string;
-}
-
-/** What was in all tests. */
-export interface WholeHistory {
-  points: Point[];
-  /** How many points there are in all. */
-  ofPoints: number;
-  runs: number;
-  branches: string[];
-  suites: string[];
-  environments: string[];
-  mendFirst: (MendFirst & { suite: string; title: string; cause: string | null; sentence: string | null })[];
-  causes: { day: number; cause: CauseCode | null; name: string; attempts: number }[];
-  /** Families that nobody has settled, the oldest first; and those that came back. */
-  open: { id: string; sentence: string; firstAt: number; days: number; cameBack: boolean }[];
-}
-
-export type TestHistoryView = TestHistory & {
-  test: { id: string; suite: string; title: string; file: string | null };
-  branches: string[];
-  environments: string[];
-};
 
 const dayMs = 86_400_000;
 const mostOpen = 30;

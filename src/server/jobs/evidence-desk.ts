@@ -1,5 +1,5 @@
 import type { Masker } from '../../core/evidence/masking.ts';
-import type { HistoryOrder, TestHistoryView, WholeHistory } from '../exports/histories.ts';
+import type { HistoryOrder, TestHistoryView, WholeHistory } from '../../core/history/told.ts';
 import type { HandOverOrder } from '../exports/hand-over.ts';
 import type { ReadFile } from '../ingest/delivered/read-loose.ts';
 import type { StandingRules } from '../../core/rules/standing-rules.ts';
