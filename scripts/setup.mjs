@@ -48,20 +48,43 @@ function run(program, args, options = {}) {
   });
 }
 
-/** Installs the npm packages when they are missing or older than the lock file. */
-export async function ensurePackages() {
-  const stamp = join(root, 'node_modules', '.iskel-installed');
+const stamp = join(root, 'node_modules', '.iskel-installed');
+
+/** What the lock file asks for, in short. */
+function wantedPackages() {
   const lock = readFileSync(join(root, 'package-lock.json'), 'utf8');
-  const wanted = String(lock.length) + ':' + hash(lock);
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return;
-  console.log('Installing the packages of package-lock.json …');
+  return `${lock.length}:${hash(lock)}`;
+}
+
+async function npm(args) {
   // What has to be compiled is, on all processors.
   const env = { ...process.env, JOBS: 'max' };
-  if (!(await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { env }))) {
-    console.error('npm ci failed. Its message is above; once it is mended, run the same command again.');
-    process.exit(1);
-  }
-  writeFileSync(stamp, wanted);
+  if (await run('npm', [...args, '--loglevel=error'], { env })) return;
+  console.error(`npm ${args[0]} failed. Its message is above; once it is mended, run the same command again.`);
+  process.exit(1);
+}
+
+/**
+ * Fetches the npm packages when they are missing or older than the lock file, without compiling any: who needs the
+ * database waits for what `compilePackages` gives, everybody else may begin.
+ * @returns whether something was fetched
+ */
+export async function fetchPackages() {
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wantedPackages()) return false;
+  console.log('Installing the packages of package-lock.json …');
+  await npm(['ci', '--no-audit', '--no-fund', '--ignore-scripts']);
+  return true;
+}
+
+/** Runs what fetched packages do when they are installed; one of them compiles for a minute or two on one processor. */
+export async function compilePackages() {
+  await npm(['rebuild']);
+  writeFileSync(stamp, wantedPackages());
+}
+
+/** Installs the npm packages when they are missing or older than the lock file. */
+async function ensurePackages() {
+  if (await fetchPackages()) await compilePackages();
 }
 
 function hash(text) {

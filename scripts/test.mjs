@@ -4,9 +4,11 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ensureBuilt } from './serve.mjs';
-import { ensureAll, root } from './setup.mjs';
+import { compilePackages, ensureBrowsers, fetchPackages, root } from './setup.mjs';
 
-await ensureAll(['chromium', 'firefox', 'webkit'], { required: true });
+const browsers = ensureBrowsers(['chromium', 'firefox', 'webkit'], { required: true });
+// One processor compiles while the other builds and checks.
+const compiled = (await fetchPackages()) ? compilePackages() : undefined;
 ensureBuilt();
 
 const bin = (name) => join(root, 'node_modules', '.bin', name);
@@ -30,6 +32,7 @@ if (only.length === 0) {
   const checks = await Promise.all([run('vue-tsc', ['--noEmit']), run('eslint', ['.'])]);
   checksFailed = checks.filter((passed) => !passed).length;
 }
+await Promise.all([compiled, browsers]);
 const folder = mkdtempSync(join(tmpdir(), 'iskel-results-'));
 const file = join(folder, 'results.json');
 await run('vitest', ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${file}`, ...only]);

@@ -64,7 +64,15 @@ const kindsOfDescriptors = (): Record<string, number> => {
 const memory = (): number =>
   (Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${server.child.pid!}/status`, 'utf8'))?.[1]) * 1024) / 1024 ** 2;
 const temporary = (): string[] => readdirSync(join(home, 'tmp'));
-const processes = (): number => processesMarked(mark()).length;
+/** A browser starts and ends helpers as its pages need them, and the victim's may be told to open more. */
+const isHelper = (id: number): boolean => {
+  try {
+    return readFileSync(`/proc/${id}/cmdline`, 'utf8').includes('--type=');
+  } catch {
+    return true;
+  }
+};
+const processes = (): number => processesMarked(mark()).filter((id) => !isHelper(id)).length;
 
 const open = (title: string): Promise<WebDriver> =>
   WebDriver.open(`${server.address}/wd`, {
