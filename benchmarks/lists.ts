@@ -103,6 +103,7 @@ const ids: Record<'runs' | 'attempts' | 'families' | 'tests', string[]> = {
             labels: {},
             locators: [],
             complaints: [],
+            risks: [],
           },
           analysisVersion,
         );

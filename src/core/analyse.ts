@@ -17,9 +17,11 @@ import type { Shown } from './trials/shown.ts';
 import type { Look } from './vision/compare.ts';
 import { familyId, fingerprint } from './families/fingerprint.ts';
 import { complaintsOf, type Complaint } from './rules/complaints.ts';
+import { risksOf } from './risks/register.ts';
+import type { Risk } from './risks/risk.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
-export const analysisVersion = 20;
+export const analysisVersion = 21;
 
 export interface Analysis extends Suspects {
   failure?: Failure;
@@ -44,6 +46,8 @@ export interface Analysis extends Suspects {
   why?: Why;
   /** What the page complained of: standing rules are held against it. */
   complaints: Complaint[];
+  /** Why it may not pass the next time; of attempts that passed. */
+  risks: Risk[];
 }
 
 /** What stands behind the suspects of a failure. */
@@ -84,6 +88,7 @@ export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, s
   const scene = { ...alone, ...(together ? { together, kin } : {}), ...(trials ? { trials } : {}) };
   const split = (together ?? scene.against)?.split;
   const clues = findClues(scene);
+  const risks = risksOf(scene);
   return {
     ...(failure ? { failure } : {}),
     ...(family ? { family } : {}),
@@ -97,6 +102,7 @@ export function analyse(events: readonly EvidenceEvent[], facts: AttemptFacts, s
     ...(surroundings.ordinary ? { ordinary: surroundings.ordinary.size } : {}),
     ...(split ? { split } : {}),
     ...(failure ? { why: { waitsFor: waitsFor(scene), lacks: lackingEvidence(scene) } } : {}),
-    complaints: complaintsOf(scene, clues),
+    complaints: complaintsOf(scene, clues, risks),
+    risks,
   };
 }

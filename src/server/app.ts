@@ -22,6 +22,7 @@ import { Problem } from './api/problem.ts';
 import { isBusy } from './store/patience.ts';
 import { ruleRoutes } from './api/rules.ts';
 import { historyRoutes } from './api/history.ts';
+import { outlookRoutes } from './api/outlook.ts';
 import { keepingRoutes } from './api/keeping.ts';
 import { mendingRoutes } from './api/mendings.ts';
 import { proofRoutes } from './api/proofs.ts';
@@ -76,6 +77,7 @@ export function makeApp(services: Services, web: string): Hono {
     ruleRoutes,
     keepingRoutes,
     historyRoutes,
+    outlookRoutes,
   ])
     app.route('/api', patient(routes(services)));
   app.route('/api', intakeRoutes(services) as unknown as Hono);

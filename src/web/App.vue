@@ -15,6 +15,7 @@ const places = [
   { to: '/dossiers', name: 'Dossiers', of: ['dossiers', 'dossier'] },
   { to: '/drills', name: 'Drills', of: ['drills', 'drill'] },
   { to: '/trends', name: 'Trends', of: ['trends', 'test'] },
+  { to: '/next', name: 'Next', of: ['next'] },
   { to: '/rules', name: 'Rules', of: ['rules'] },
   { to: '/places', name: 'Places', of: ['places'] },
 ];

@@ -50,6 +50,7 @@ export const router = createRouter({
       component: () => import('./screens/Delivery.vue'),
       meta: { title: 'Delivery' },
     },
+    { path: '/next', name: 'next', component: () => import('./screens/Next.vue'), meta: { title: 'Next' } },
     { path: '/trends', name: 'trends', component: () => import('./screens/Trends.vue'), meta: { title: 'Trends' } },
     {
       path: '/tests/:id',

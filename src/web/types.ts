@@ -12,6 +12,7 @@ import type {
   Series,
 } from '../core/records.ts';
 
+import type { PolicyName } from '../core/rules/against.ts';
 import type { RulesPreview as CoreRulesPreview } from '../core/rules/preview.ts';
 import type { FramesPreview, MaskPreview } from '../core/rules/preview-reading.ts';
 import type { Level } from '../core/keeping/keeping.ts';
@@ -26,6 +27,9 @@ import type { Finding } from '../core/trials/findings.ts';
 import type { Tally, Verdict } from '../core/trials/tally.ts';
 
 export type { HistoryAsked, TestHistoryView, WholeHistory } from '../core/history/told.ts';
+export type { OutlookList } from '../core/risks/told.ts';
+export type { Risk } from '../core/risks/risk.ts';
+export type { Outlook, TestRisk } from '../core/risks/outlook.ts';
 export type { Finding } from '../core/trials/findings.ts';
 export type { Decision, Verdict } from '../core/families/verdict.ts';
 export type { Attempt, Family, RunFamily, Series } from '../core/records.ts';
@@ -125,7 +129,7 @@ export interface ProofView extends Proof {
 
 /** What rules would have done to the last runs. */
 export interface RulesPreview extends CoreRulesPreview {
-  now: { console: number; requests: number };
+  now: Record<PolicyName, number>;
   frames: FramesPreview;
   /** Null for a mask that holds already. */
   masks: (MaskPreview | null)[];

@@ -22,7 +22,7 @@ const made = [
 ];
 
 /** A name with a small number at its end: a program may have counted it, or a person. */
-const countedName =
+export const countedName =
   /[-_]\d{1,3}(?:$|["'\]\s.:>)])|[#"'=_-][a-z]{1,3}\d{1,3}[-_][a-z]|:nth-(?:child|of-type)\(\d{1,4}\)|\[\d{1,4}\]/i;
 
 /** What makes a locator look as if it would not hold; undefined when nothing does. */

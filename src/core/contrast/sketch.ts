@@ -19,7 +19,7 @@ import { linePattern } from '../evidence/usual.ts';
 import { median } from '../stats/median.ts';
 
 /** Raised whenever a sketch holds something else, so that older ones are drawn anew. */
-export const sketchVersion = 8;
+export const sketchVersion = 9;
 
 /** One thing the test did, with what was true when it did it. Finds are told by what was done with what they found. */
 export interface SketchStep {
@@ -48,6 +48,8 @@ export interface SketchStep {
   text?: string;
   /** Since when the target had been so and had read so. */
   since?: number;
+  /** The same where it was seen to become so: what stood there when somebody began to look may have come long before. */
+  arrived?: number;
   /** Whether the field held what was typed, and what it held otherwise; absent where nobody saw. */
   held?: boolean;
   holds?: string;
@@ -301,13 +303,14 @@ function drawn(
 }
 
 /** When the target came to be, and to read, what it was and read at a time. */
-function sinceOf({ segments }: Lifeline, at: number): Pick<SketchStep, 'since'> {
+function sinceOf({ segments }: Lifeline, at: number): Pick<SketchStep, 'since' | 'arrived'> {
   let i = segments.findLastIndex((one) => one.from <= at);
   if (i < 0) return {};
   const like = ({ state }: LifelineSegment, other: LifelineSegment): boolean =>
     presenceOf(state) === presenceOf(other.state) && state.text === other.state.text;
   while (i > 0 && like(segments[i - 1]!, segments[i]!)) i--;
-  return { since: segments[i]!.from };
+  const since = segments[i]!.from;
+  return i > 0 ? { since, arrived: since } : { since };
 }
 
 function heldOf(evidence: Evidence, step: StepEvent): Pick<SketchStep, 'held' | 'holds'> {

@@ -1,9 +1,10 @@
 import { linearPattern, type LinearPattern } from '../patterns/linear-pattern.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import type { Complaint } from './complaints.ts';
-import type { ConsolePolicy, Effect, Exemption, RequestPolicy, StandingRules } from './standing-rules.ts';
+import type { ConsolePolicy, Effect, Exemption, RequestPolicy, RiskPolicy, StandingRules } from './standing-rules.ts';
 
-export type PolicyName = 'console' | 'requests';
+export const policyNames = ['console', 'requests', 'risks'] as const;
+export type PolicyName = (typeof policyNames)[number];
 
 /** One thing in an attempt that a policy does not allow. */
 export interface Breach {
@@ -37,10 +38,14 @@ export class Policies {
   private readonly exemptions: Record<PolicyName, { fits: Fits; until: number | null }[]>;
 
   /** @throws RangeError in words when a pattern cannot be read; the rules of the store were read before */
-  constructor(readonly rules: Pick<StandingRules, 'console' | 'requests'>) {
+  constructor(readonly rules: Pick<StandingRules, PolicyName>) {
     const ready = (list: readonly Exemption[]): { fits: Fits; until: number | null }[] =>
       list.map(({ pattern, until }) => ({ fits: remembered(linearPattern(pattern)), until }));
-    this.exemptions = { console: ready(rules.console.exempt), requests: ready(rules.requests.exempt) };
+    this.exemptions = {
+      console: ready(rules.console.exempt),
+      requests: ready(rules.requests.exempt),
+      risks: ready(rules.risks.exempt),
+    };
   }
 
   /**
@@ -49,11 +54,7 @@ export class Policies {
    */
   ruling(complaint: Complaint, startedAt: number): Ruling {
     const policy = policyOf(complaint);
-    const concerns =
-      policy === 'console'
-        ? concernsConsole(complaint, this.rules.console)
-        : concernsRequests(complaint, this.rules.requests);
-    if (!concerns) return 'aside';
+    if (!concerns[policy](complaint, this.rules)) return 'aside';
     const exemption = this.exemptions[policy].findIndex(
       ({ fits, until }) => (until === null || startedAt <= until) && fits(complaint.text),
     );
@@ -81,7 +82,8 @@ export class Policies {
   }
 }
 
-export const policyOf = ({ kind }: Complaint): PolicyName => (kind === 'request' ? 'requests' : 'console');
+export const policyOf = ({ kind }: Complaint): PolicyName =>
+  kind === 'request' ? 'requests' : kind === 'risk' ? 'risks' : 'console';
 
 /** The same few texts come again and again in the attempts of a run. */
 function remembered(pattern: LinearPattern): Fits {
@@ -108,6 +110,16 @@ function concernsConsole(one: Complaint, { levels, uncaught, swallowed, from, on
 const concernsRequests = ({ ended, source, page }: Complaint, { ends, only }: RequestPolicy): boolean =>
   ended !== undefined && ends.includes(ended) && within(only, source, page);
 
+const concernsRisks = ({ risk, text }: Complaint, { kinds, only }: RiskPolicy): boolean =>
+  risk !== undefined && kinds.includes(risk) && within(only, text);
+
+/** Whether a policy is about a complaint at all. */
+const concerns: Record<PolicyName, (one: Complaint, rules: Pick<StandingRules, PolicyName>) => boolean> = {
+  console: (one, rules) => concernsConsole(one, rules.console),
+  requests: (one, rules) => concernsRequests(one, rules.requests),
+  risks: (one, rules) => concernsRisks(one, rules.risks),
+};
+
 /** “Passed, against the rules: The page threw “…”, and nothing caught it; and 2 more”. */
 export function againstWords({ fails, breaches, more }: Against): string {
   const others = breaches.length - 1 + more;
@@ -129,6 +141,8 @@ export function breachWords({ kind, text, level, by, count }: Complaint): string
           : `An exception was caught and only written down: ${said}${often}`;
     case 'request':
       return `${text}, and the test did not mind${often}`;
+    case 'risk':
+      return `The test ${text}`;
     case 'line':
       return `The console says ${said} (${level})${often}`;
   }

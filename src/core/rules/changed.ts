@@ -1,5 +1,6 @@
 import { quote, shorten } from '../evidence/labels.ts';
 import type { Keeping, KeepingTerm } from '../keeping/keeping.ts';
+import { riskNames } from '../risks/words.ts';
 import { requestEnds, type Exemption, type StandingRules } from './standing-rules.ts';
 
 /** What turns one form of the rules into another, in sentences; none when they are the same. */
@@ -17,6 +18,12 @@ export function whatChanged(before: StandingRules, after: StandingRules): string
       'ends of requests',
       requestEnds.filter((end) => before.requests.ends.includes(end)),
       requestEnds.filter((end) => after.requests.ends.includes(end)),
+    ),
+    ...policyChanged('risks', before.risks, after.risks),
+    ...choiceChanged(
+      'risks',
+      before.risks.kinds.map((kind) => riskNames[kind]),
+      after.risks.kinds.map((kind) => riskNames[kind]),
     ),
     ...keepingChanged(before.keeping, after.keeping),
     ...listChanged('mask', before.masks, after.masks),

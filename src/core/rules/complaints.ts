@@ -2,17 +2,21 @@ import type { Clue } from '../clues/clue.ts';
 import { cameFrom, keyOfRequest } from '../contrast/sketch.ts';
 import { endOf, unanswered, type ConsoleData, type ConsoleEvent, type NetworkEvent } from '../evidence/event.ts';
 import type { Evidence } from '../evidence/prepare.ts';
+import type { Risk, RiskKind } from '../risks/risk.ts';
+import { riskNames } from '../risks/words.ts';
 import type { RequestEnd } from './standing-rules.ts';
 
 /** One thing that a page complained of in an attempt, or that was kept quiet in it: what policies are about. */
 export interface Complaint {
-  kind: 'line' | 'exception' | 'swallowed' | 'request';
+  kind: 'line' | 'exception' | 'swallowed' | 'request' | 'risk';
   /** What it says; of a request, which it was and how it ended. */
   text: string;
   /** Of lines. */
   level?: ConsoleData['level'];
   /** Of requests. */
   ended?: RequestEnd;
+  /** Of what may make the test flake. */
+  risk?: RiskKind;
   /** Of what was swallowed: by whom. */
   by?: SwallowedBy;
   /** Address of the script that said it, or that was asked for. */
@@ -43,13 +47,15 @@ const sureSwallowed = 0.9;
 /**
  * All that policies may be about in one attempt, each once, in the order in which it first came.
  * @param clues what the analysis found: commands that failed and were not minded are told there
+ * @param risks what may make it flake
  */
-export function complaintsOf(evidence: Evidence, clues: readonly Clue[]): Complaint[] {
+export function complaintsOf(evidence: Evidence, clues: readonly Clue[], risks: readonly Risk[] = []): Complaint[] {
   const own = ownHosts(evidence);
   const all = [
     ...evidence.console.map((line) => fromConsole(line, evidence, own)),
     ...evidence.network.flatMap((one) => fromRequest(one, evidence)),
     ...clues.flatMap((clue) => fromClue(clue)),
+    ...risks.map(fromRisk),
   ].sort((a, b) => a.at - b.at);
   const known = new Map<string, Complaint>();
   for (const one of all) {
@@ -146,3 +152,14 @@ function fromClue({ code, strength, summary, at, evidence }: Clue): Complaint[] 
     { kind: 'swallowed', by: 'test', text: summary.slice(0, longestText), own: true, count: 1, at, event: evidence[0] },
   ];
 }
+
+/** What is said of a risk has numbers that differ each time; its kind and step are what is complained of. */
+const fromRisk = ({ kind, step, at, evidence }: Risk): Complaint => ({
+  kind: 'risk',
+  risk: kind,
+  text: `${riskNames[kind]}: ${step}`,
+  own: true,
+  count: 1,
+  at,
+  event: evidence[0] ?? '',
+});

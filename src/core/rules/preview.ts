@@ -1,6 +1,6 @@
 import { normaliseMessage } from '../families/fingerprint.ts';
 import type { Outcome } from '../evidence/attempt.ts';
-import { breachWords, Policies, policyOf, type PolicyName } from './against.ts';
+import { breachWords, Policies, policyNames, policyOf, type PolicyName } from './against.ts';
 import type { Complaint } from './complaints.ts';
 import type { StandingRules } from './standing-rules.ts';
 
@@ -49,6 +49,7 @@ export interface RulesPreview {
   passed: number;
   console: PolicyPreview;
   requests: PolicyPreview;
+  risks: PolicyPreview;
 }
 
 const mostVoices = 40;
@@ -62,12 +63,13 @@ export function previewRules(rules: StandingRules, heard: Iterable<Heard>, runs:
   const gathered = {
     console: new Gathered(rules.console.exempt.length),
     requests: new Gathered(rules.requests.exempt.length),
+    risks: new Gathered(rules.risks.exempt.length),
   };
   let [attempts, passed] = [0, 0];
   for (const one of heard) {
     attempts++;
     if (one.outcome === 'passed') passed++;
-    for (const policy of ['console', 'requests'] as const)
+    for (const policy of policyNames)
       gathered[policy].hear(
         one,
         one.complaints.filter((complaint) => policyOf(complaint) === policy),
@@ -81,6 +83,7 @@ export function previewRules(rules: StandingRules, heard: Iterable<Heard>, runs:
     passed,
     console: gathered.console.told('console', passed),
     requests: gathered.requests.told('requests', passed),
+    risks: gathered.risks.told('risks', passed),
   };
 }
 
@@ -166,7 +169,7 @@ class Gathered {
 
 /** “12 of 240 attempts that passed would have failed, 9 of them by one message”. */
 function previewWords(policy: PolicyName, fails: number, passed: number, byOne: number, anyhow: number): string {
-  const what = policy === 'console' ? 'message' : 'request';
+  const what = { console: 'message', requests: 'request', risks: 'risk' }[policy];
   const also = anyhow ? `; ${anyhow} that failed anyhow ${anyhow === 1 ? 'has' : 'have'} such ${what}s too` : '';
   if (passed === 0) return `No attempt with evidence that passed is here to try it on${also}`;
   const of = `${passed} ${passed === 1 ? 'attempt' : 'attempts'} that passed would have failed`;

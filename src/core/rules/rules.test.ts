@@ -1,9 +1,10 @@
+import { riskKinds, type Risk } from '../risks/risk.ts';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { ConsoleData, ConsoleEvent } from '../evidence/event.ts';
 import { exchange, facts } from '../evidence/samples.ts';
 import { prepare } from '../evidence/prepare.ts';
-import { Policies } from './against.ts';
+import { Policies, policyNames } from './against.ts';
 import { whatChanged } from './changed.ts';
 import { complaintsOf, mostComplaints, type Complaint } from './complaints.ts';
 import { previewFrames, previewMask } from './preview-reading.ts';
@@ -28,6 +29,7 @@ const rules = (more: {
   ...noRules,
   console: { ...noRules.console, effect: 'fails', ...more.console },
   requests: { ...noRules.requests, effect: 'fails', ...more.requests },
+  risks: noRules.risks,
 });
 const day = 86_400_000;
 
@@ -167,16 +169,23 @@ describe('what is against the rules', () => {
 
 const anyComplaint: fc.Arbitrary<Complaint> = fc
   .record({
-    kind: fc.constantFrom('line' as const, 'exception' as const, 'swallowed' as const, 'request' as const),
+    kind: fc.constantFrom(
+      'line' as const,
+      'exception' as const,
+      'swallowed' as const,
+      'request' as const,
+      'risk' as const,
+    ),
     text: fc.constantFrom('no fare', 'no seat 12', 'boom', 'saved'),
     level: fc.constantFrom(...consoleLevels),
     ended: fc.constantFrom(...requestEnds),
+    risk: fc.constantFrom(...riskKinds),
     own: fc.boolean(),
     page: fc.constantFrom('http://ferry.test/sailings', 'http://ferry.test/crew'),
   })
-  .map(({ ended, level, ...one }) => ({
+  .map(({ ended, level, risk, ...one }) => ({
     ...one,
-    ...(one.kind === 'request' ? { ended } : { level }),
+    ...(one.kind === 'request' ? { ended } : one.kind === 'risk' ? { risk } : { level }),
     count: 1,
     at: 1,
     event: 'e',
@@ -219,6 +228,39 @@ const anyRules: fc.Arbitrary<StandingRules> = fc.record({
     only: fc.subarray(['/crew']),
     exempt: anyExempt,
   }),
+  risks: fc.record({
+    effect: fc.constantFrom('off' as const, 'tells' as const, 'fails' as const),
+    kinds: fc.subarray([...riskKinds]),
+    only: fc.subarray(['Press']),
+    exempt: anyExempt,
+  }),
+});
+
+describe('what may make a test flake', () => {
+  it('is against a rule that names its kind, whatever its times, and not against others', () => {
+    const risk: Risk = {
+      kind: 'fixed-sleep',
+      key: 'k',
+      step: 'Read text of “Fare”',
+      at: 5,
+      summary: 'Slept 412 ms',
+      change: 'Wait',
+      strength: 1,
+      evidence: ['s1'],
+    };
+    const [one] = complaintsOf(prepare([], facts('passed')), [], [risk]);
+    expect(one).toMatchObject({ kind: 'risk', text: 'sleeps a fixed time: Read text of “Fare”', event: 's1' });
+    const policy = (more: Partial<StandingRules['risks']>): ReturnType<Policies['against']> =>
+      new Policies({ ...noRules, risks: { ...noRules.risks, effect: 'fails', ...more } }).against([one!], 0);
+    expect(policy({})).toMatchObject({
+      fails: true,
+      breaches: [{ policy: 'risks', words: 'The test sleeps a fixed time: Read text of “Fare”' }],
+    });
+    expect(policy({ effect: 'tells' })!.fails).toBe(false);
+    expect(policy({ kinds: ['unwaited'] })).toBeUndefined();
+    expect(policy({ only: ['Press on'] })).toBeUndefined();
+    expect(policy({ exempt: [{ pattern: 'Fare', reason: 'known', owner: '', until: null }] })).toBeUndefined();
+  });
 });
 
 describe('before rules are set', () => {
@@ -237,7 +279,7 @@ describe('before rules are set', () => {
     fc.assert(
       fc.property(anyRules, anyHeard, (some, heard) => {
         const preview = previewRules(some, heard, 1);
-        for (const policy of ['console', 'requests'] as const) {
+        for (const policy of policyNames) {
           const only = { ...noRules, [policy]: { ...some[policy], effect: 'fails' as const } };
           const policies = new Policies(only);
           const failed = heard.filter(

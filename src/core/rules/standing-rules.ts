@@ -1,6 +1,7 @@
 import type { ConsoleData } from '../evidence/event.ts';
 import type { Keeping } from '../keeping/keeping.ts';
 import type { FrameRules } from '../failures/stack.ts';
+import type { RiskKind } from '../risks/risk.ts';
 
 /** What a policy does to an attempt that passed and is against it: nothing, it says so, or it fails it. */
 export const effects = ['off', 'tells', 'fails'] as const;
@@ -46,6 +47,15 @@ export interface RequestPolicy {
   exempt: Exemption[];
 }
 
+/** What a test that passes may not do, since it will make it flake. */
+export interface RiskPolicy {
+  effect: Effect;
+  kinds: RiskKind[];
+  /** Parts of what is said of the risk, such as a step; where there are none, all count. */
+  only: string[];
+  exempt: Exemption[];
+}
+
 /** Standing rules of a workspace. */
 export interface StandingRules {
   /** Texts in paths or names of one's own code and of libraries. */
@@ -54,6 +64,7 @@ export interface StandingRules {
   masks: string[];
   console: ConsolePolicy;
   requests: RequestPolicy;
+  risks: RiskPolicy;
   keeping: Keeping;
 }
 
@@ -63,6 +74,7 @@ export const noRules: StandingRules = {
   masks: [],
   console: { effect: 'off', levels: ['error'], uncaught: true, swallowed: true, from: 'own', only: [], exempt: [] },
   requests: { effect: 'off', ends: ['5xx', 'failed'], only: [], exempt: [] },
+  risks: { effect: 'off', kinds: ['fixed-sleep', 'place-measured-before'], only: [], exempt: [] },
   keeping: { terms: [], budgetGb: null },
 };
 

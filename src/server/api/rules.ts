@@ -11,6 +11,7 @@ import {
   type RulesVersion,
   type StandingRules,
 } from '../../core/rules/standing-rules.ts';
+import { riskKinds } from '../../core/risks/risk.ts';
 import type { Services } from './context.ts';
 import { bodyAs, inTime, notFound, Problem } from './problem.ts';
 
@@ -81,6 +82,14 @@ const rules = {
       .unique()
       .default(noRules.requests.ends),
   }).default(noRules.requests),
+  risks: Joi.object({
+    ...policy,
+    effect: policy.effect.default(noRules.risks.effect),
+    kinds: Joi.array()
+      .items(Joi.string().valid(...riskKinds))
+      .unique()
+      .default(noRules.risks.kinds),
+  }).default(noRules.risks),
   keeping: keepingShape,
 };
 const by = Joi.string().trim().allow('').max(200).default('');

@@ -1,5 +1,6 @@
 import { previewRules, type RulesPreview } from '../../core/rules/preview.ts';
 import { previewFrames, previewMask, type FramesPreview, type MaskPreview } from '../../core/rules/preview-reading.ts';
+import type { PolicyName } from '../../core/rules/against.ts';
 import type { StandingRules } from '../../core/rules/standing-rules.ts';
 import { linearPattern } from '../../core/patterns/linear-pattern.ts';
 import type { Store } from '../store/store.ts';
@@ -7,7 +8,7 @@ import type { Store } from '../store/store.ts';
 /** What rules would have done to the last runs, and what they come to as they are. */
 export interface WholePreview extends RulesPreview {
   /** What the rules that hold come to, for the difference. */
-  now: { console: number; requests: number };
+  now: Record<PolicyName, number>;
   frames: FramesPreview;
   /** Of each mask, in their order; null for one that holds already: what it hides is not kept. */
   masks: (MaskPreview | null)[];
@@ -30,6 +31,7 @@ export function previewOf(store: Store, rules: StandingRules): WholePreview {
     now: {
       console: now.console.effect === 'off' ? 0 : held.console.wouldFail,
       requests: now.requests.effect === 'off' ? 0 : held.requests.wouldFail,
+      risks: now.risks.effect === 'off' ? 0 : held.risks.wouldFail,
     },
     frames: previewFrames(now.frames, rules.frames, store.attempts.stacksOf(runs)),
     masks: rules.masks.map((mask) =>

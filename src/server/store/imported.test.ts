@@ -58,6 +58,7 @@ function fail(id: string, print: string): void {
     labels: {},
     locators: [],
     complaints: [],
+    risks: [],
   };
   store.together(() => store.attempts.settle(id, analysis, 1));
 }

@@ -12,6 +12,7 @@ import { Events } from './events.ts';
 import { EvidenceFiles } from './evidence-files.ts';
 import { Families } from './families.ts';
 import { Find, type FindDoc } from './find.ts';
+import { Outlooks } from './outlooks.ts';
 import { Intakes } from './intakes.ts';
 import { History } from './history.ts';
 import { Kept } from './kept.ts';
@@ -55,6 +56,7 @@ export class Store {
   readonly complaints: Complaints;
   readonly kept: Kept;
   readonly history: History;
+  readonly outlooks: Outlooks;
   readonly sketches: Sketches;
   readonly locators: Locators;
 
@@ -87,6 +89,7 @@ export class Store {
     this.complaints = new Complaints(this.db);
     this.kept = new Kept(this.db);
     this.history = new History(this.db);
+    this.outlooks = new Outlooks(this.db);
     this.sketches = new Sketches(this.db);
     this.locators = new Locators(this.db);
   }
@@ -104,6 +107,8 @@ export class Store {
       this.sketches.put(id, attempt.test.id, analysis.sketch!);
       this.locators.keep(attempt.test.id, analysis.locators, attempt.startedAt);
       this.complaints.put(id, analysis.complaints, this.rules.policies(), attempt.startedAt);
+      const counts = attempt.outcome === 'passed' && attempt.seriesId === null;
+      this.outlooks.put(id, attempt.test.id, attempt.startedAt, counts ? analysis.risks : undefined);
     }
     this.kept.put(id);
     this.find.index(id, words);

@@ -5,6 +5,7 @@ import type { Clue } from '../../core/clues/clue.ts';
 import type { Source } from '../../core/clues/waits-for.ts';
 import { api } from '../api.ts';
 import WhatToDo from '../parts/WhatToDo.vue';
+import NextTime from './NextTime.vue';
 import { leastTelling } from '../stores/bench-focus.ts';
 import { useBench } from '../stores/bench.ts';
 import type { AdviceAnswer } from '../types.ts';
@@ -132,6 +133,7 @@ watch(
       </li>
     </ul>
   </section>
+  <NextTime v-if="bench.attempt?.outcome === 'passed'" />
   <section aria-label="What to do">
     <h2 class="what">What to do</h2>
     <p v-if="trouble" class="brick">{{ trouble }}</p>

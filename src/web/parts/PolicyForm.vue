@@ -1,6 +1,13 @@
 <script setup lang="ts">
 import type { PolicyPreview, Voice } from '../../core/rules/preview.ts';
-import { effects, type ConsolePolicy, type Effect, type RequestPolicy } from '../../core/rules/standing-rules.ts';
+import {
+  effects,
+  type ConsolePolicy,
+  type Effect,
+  type RequestPolicy,
+  type RiskPolicy,
+} from '../../core/rules/standing-rules.ts';
+import type { PolicyName } from '../../core/rules/against.ts';
 import { literal } from '../../core/patterns/literal.ts';
 import ExemptionRows from './ExemptionRows.vue';
 import LinesField from './LinesField.vue';
@@ -8,13 +15,16 @@ import PolicyVoices from './PolicyVoices.vue';
 
 /** One policy: what it is about on the left, what it would have done on the right. */
 defineProps<{
-  name: 'console' | 'requests';
+  name: PolicyName;
   title: string;
   says: string;
   told: PolicyPreview | undefined;
   now: number;
+  /** What “only” is a part of, and what it says while it is empty. */
+  of?: string;
+  every?: string;
 }>();
-const policy = defineModel<ConsolePolicy | RequestPolicy>({ required: true });
+const policy = defineModel<ConsolePolicy | RequestPolicy | RiskPolicy>({ required: true });
 const effectWords: Record<Effect, string> = { off: 'off', tells: 'only tell', fails: 'fail the attempt' };
 const longest = 160;
 
@@ -41,8 +51,8 @@ function letPass({ text }: Voice): void {
       <LinesField
         :id="`${name}-only`"
         v-model="policy.only"
-        label="Only at these addresses, a part of one on each line"
-        placeholder="every address"
+        :label="`Only ${of ?? 'at these addresses'}, a part of one on each line`"
+        :placeholder="every ?? 'every address'"
       />
       <ExemptionRows v-model="policy.exempt" :name="title" :told="told?.exempted" />
     </div>

@@ -3,6 +3,8 @@ import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import { computed, ref } from 'vue';
 import { consoleLevels, requestEnds } from '../../core/rules/standing-rules.ts';
+import { riskKinds } from '../../core/risks/risk.ts';
+import { riskNames } from '../../core/risks/words.ts';
 import { useActs } from '../act.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
@@ -10,6 +12,7 @@ import KeepingForm from '../parts/KeepingForm.vue';
 import LinesField from '../parts/LinesField.vue';
 import PolicyForm from '../parts/PolicyForm.vue';
 import Trouble from '../parts/Trouble.vue';
+import { policyNames } from '../../core/rules/against.ts';
 import { useRulesDraft } from '../stores/rules-draft.ts';
 import { moment, plural } from '../words.ts';
 
@@ -30,9 +33,7 @@ useChanges(
 );
 
 const unreasoned = computed(() =>
-  [...(rules.draft?.console.exempt ?? []), ...(rules.draft?.requests.exempt ?? [])].some(
-    ({ reason }) => !reason.trim(),
-  ),
+  policyNames.flatMap((name) => rules.draft?.[name].exempt ?? []).some(({ reason }) => !reason.trim()),
 );
 const settable = computed(() => rules.changes.length > 0 && !rules.problem && !unreasoned.value);
 const set = (): Promise<void> => act(() => rules.set(), 'The rules could not be set');
@@ -122,6 +123,25 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
         <span class="all">
           <label v-for="end in requestEnds" :key="end"
             ><input v-model="rules.draft.requests.ends" type="checkbox" :value="end" /> {{ endWords[end] }}</label
+          >
+        </span>
+      </div>
+    </PolicyForm>
+    <PolicyForm
+      v-model="rules.draft.risks"
+      name="risks"
+      title="Tests that will flake"
+      says="What a test may not do though it passes: it is told of under Next, and here a run can be made to fail by it."
+      of="of these steps"
+      every="every step"
+      :told="rules.preview?.risks"
+      :now="rules.preview?.now.risks ?? 0"
+    >
+      <div class="choices" role="group" aria-label="A test that">
+        <span class="soft">A test that</span>
+        <span class="all">
+          <label v-for="kind in riskKinds" :key="kind"
+            ><input v-model="rules.draft.risks.kinds" type="checkbox" :value="kind" /> {{ riskNames[kind] }}</label
           >
         </span>
       </div>

@@ -8,9 +8,10 @@ import { useLoaded } from '../loaded.ts';
 import HistoryFilter from '../parts/HistoryFilter.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import RateChart from '../parts/RateChart.vue';
+import RiskRows from '../parts/RiskRows.vue';
 import Strip from '../parts/Strip.vue';
 import Trouble from '../parts/Trouble.vue';
-import type { TestHistoryView } from '../types.ts';
+import type { Outlook, TestHistoryView } from '../types.ts';
 import { moment, percent, plural } from '../words.ts';
 
 /** One test over time: every run of it, its rates, when they became others, and whether a quarantine pays. */
@@ -28,6 +29,11 @@ const {
   30_000,
 );
 watch(asked, () => void load());
+const { shown: outlook } = useLoaded(
+  () => api<Outlook>('GET', `/tests/${id}/outlook`),
+  ({ type }) => type === 'attempt',
+  10_000,
+);
 
 const most = 400;
 const strip = computed(() => history.value?.strip.slice(-most) ?? []);
@@ -134,6 +140,13 @@ const toOpen = ({ attempts }: TestHistoryView['strip'][number]): string =>
           <p class="soft">Retries of it took {{ (history.retryMs / 60_000).toFixed(1) }} min of machine time.</p>
         </section>
       </div>
+      <section v-if="outlook?.risks.length" class="panel" aria-label="What may make it flake">
+        <h2>
+          What may make it flake, by {{ plural(outlook.attempts, 'passing attempt') }}
+          <span class="soft">· likely to: {{ percent(outlook.score) }}</span>
+        </h2>
+        <RiskRows :risks="outlook.risks" />
+      </section>
     </div>
   </div>
 </template>

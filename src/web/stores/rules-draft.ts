@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref, watch } from 'vue';
+import { policyNames } from '../../core/rules/against.ts';
 import { whatChanged } from '../../core/rules/changed.ts';
 import type { RulesVersion, StandingRules } from '../../core/rules/standing-rules.ts';
 import { api, ApiError } from '../api.ts';
@@ -18,7 +19,7 @@ const tidied = (rules: StandingRules): StandingRules => {
   const out = copied(rules);
   out.masks = lines(out.masks);
   out.frames = { own: lines(out.frames.own), library: lines(out.frames.library) };
-  for (const policy of [out.console, out.requests]) policy.only = lines(policy.only);
+  for (const name of policyNames) out[name].only = lines(out[name].only);
   return out;
 };
 

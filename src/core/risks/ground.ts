@@ -1,0 +1,58 @@
+import { passingAt, type Scene } from '../clues/scene.ts';
+import { isOrnament } from '../clues/relevance.ts';
+import type { Sketch, SketchRequest, SketchStep } from '../contrast/sketch.ts';
+import { endOf, type StepEvent } from '../evidence/event.ts';
+
+/** What a test does to a page, after which the page may show something else. */
+const acts: ReadonlySet<string> = new Set(['open', 'navigate', 'press', 'type', 'clear', 'keys', 'dialog']);
+/** What a step may depend on what is there for. */
+const uses: ReadonlySet<string> = new Set(['press', 'type', 'clear', 'keys', 'read']);
+/** Asked for so often, a page asks for it by itself and nothing hangs on one answer. */
+const askedAgain = 4;
+
+/** Does something, or looks once at what is there; waits are not among them. */
+export const usesPage = (step: SketchStep): boolean => uses.has(step.action) && !step.polls && !step.error;
+
+/** The last thing done before a step, in the same attempt. */
+export function actBefore({ steps }: Sketch, step: SketchStep): SketchStep | undefined {
+  return steps.findLast((one) => acts.has(one.action) && !one.error && one !== step && one.until <= step.at);
+}
+
+/** The event that a sketched step was drawn from. */
+export const eventOf = (scene: Scene, step: SketchStep): StepEvent | undefined =>
+  scene.steps.find(({ id }) => id === step.events[0]) ?? scene.waits.find(({ id }) => id === step.events[0]);
+
+/** Whether the test waited for anything between a moment and a step, by polls or inside of a find. */
+export function waitedBetween(scene: Scene, from: number, step: SketchStep): boolean {
+  return scene.waits.some(
+    (wait) =>
+      wait.kind === 'wait' &&
+      wait.at >= from &&
+      (endOf(wait) <= step.at + 1 || step.events.includes(wait.id.replace(/^i:/, ''))),
+  );
+}
+
+/** The fixed sleep between a moment and a step, the last one. */
+export const pauseBetween = (scene: Scene, from: number, step: SketchStep): StepEvent | undefined =>
+  scene.waits.findLast(({ kind, at }) => kind === 'pause' && at >= from - 1 && at < step.at);
+
+/** The same step in this attempt and in the passing ones it is held against, each with its attempt. */
+export const everywhere = (scene: Scene, step: SketchStep): { attempt: Sketch; step: SketchStep }[] => [
+  { attempt: scene.sketch, step },
+  ...passingAt(scene, step),
+];
+
+/** Requests of a page that something may hang on, without those it makes again and again. */
+export function telling({ requests }: Sketch): SketchRequest[] {
+  const counts = new Map<string, number>();
+  for (const { key } of requests) counts.set(key, (counts.get(key) ?? 0) + 1);
+  return requests.filter(({ key, type }) => !isOrnament(type) && type !== 'document' && counts.get(key)! < askedAgain);
+}
+
+/** Where in the test's own file a step stands, if it told. */
+export function sourceOf(scene: Scene, step: SketchStep): { source?: string } {
+  const own = eventOf(scene, step)?.data.source;
+  const source =
+    own ?? scene.notes.find(({ at, data }) => data.source && at >= step.until && at - step.until < 50)?.data.source;
+  return source ? { source } : {};
+}

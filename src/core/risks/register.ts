@@ -1,0 +1,56 @@
+import type { Scene } from '../clues/scene.ts';
+import { lookedOnce, stepSometimes } from './branches.ts';
+import { dayDependent, madeUpInput, secretShown } from './data.ts';
+import { heldAcrossRedraw } from './held-across-redraw.ts';
+import { leftUnderWay, pageLeftBehind } from './leaving.ts';
+import { listMayBeEmpty } from './list-may-be-empty.ts';
+import { firstOfSeveral, madeUpLocator } from './locators.ts';
+import { placeMeasuredBefore } from './place-measured-before.ts';
+import { readTooEarly } from './read-too-early.ts';
+import type { Risk, RiskFinder } from './risk.ts';
+import { coveredAtTimes, leftByOthers, outsideAnswer } from './surroundings.ts';
+import { thinLimit } from './thin-limit.ts';
+import { fixedSleep, unwaited } from './unwaited.ts';
+import { windowByOrder } from './windows.ts';
+
+/** Every kind of risk that is looked for. */
+export const riskFinders: readonly RiskFinder[] = [
+  fixedSleep,
+  unwaited,
+  readTooEarly,
+  pageLeftBehind,
+  leftUnderWay,
+  thinLimit,
+  heldAcrossRedraw,
+  placeMeasuredBefore,
+  firstOfSeveral,
+  madeUpLocator,
+  stepSometimes,
+  lookedOnce,
+  windowByOrder,
+  listMayBeEmpty,
+  madeUpInput,
+  dayDependent,
+  outsideAnswer,
+  coveredAtTimes,
+  leftByOthers,
+  secretShown,
+];
+
+/** More of one attempt help nobody. */
+const mostRisks = 24;
+
+/**
+ * Why an attempt that passed may not pass the next time, the plainest first.
+ * @returns nothing of attempts that did not pass, and of those without steps
+ */
+export function risksOf(scene: Scene): Risk[] {
+  if (scene.facts.outcome !== 'passed' || scene.sketch.steps.length === 0) return [];
+  const found = new Map<string, Risk>();
+  for (const { kind, find } of riskFinders)
+    for (const risk of find(scene)) {
+      const same = found.get(`${kind} ${risk.key}`);
+      if (!same || same.strength < risk.strength) found.set(`${kind} ${risk.key}`, { kind, ...risk });
+    }
+  return [...found.values()].sort((a, b) => b.strength - a.strength).slice(0, mostRisks);
+}

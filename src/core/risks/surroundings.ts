@@ -1,0 +1,106 @@
+import { shownWithinMs } from '../clues/relevance.ts';
+import type { Sketch, SketchStep } from '../contrast/sketch.ts';
+import { duration, plural, quote, said, shorten } from '../evidence/labels.ts';
+import { acting, lineOf, sketched } from '../clues/scene.ts';
+import { actBefore, everywhere, sourceOf, telling } from './ground.ts';
+import type { Risk, RiskFinder } from './risk.ts';
+
+const mostly = 0.6;
+
+/** The answer of another's service right after which what a step uses came to be there. */
+function fedFromOutside(attempt: Sketch, step: SketchStep): string | undefined {
+  const came = step.arrived ?? (step.polls ? step.until : undefined);
+  const act = actBefore(attempt, step);
+  if (came === undefined || !act) return undefined;
+  return telling(attempt).findLast(
+    ({ own, at, until, type, ended }) =>
+      !own &&
+      at >= act.at &&
+      until <= came + 10 &&
+      came - until <= shownWithinMs &&
+      /xhr|fetch|script/i.test(type) &&
+      ended === '2xx',
+  )?.key;
+}
+
+/** What a step uses comes from a service of somebody else's. */
+export const outsideAnswer: RiskFinder = {
+  kind: 'outside-answer',
+  about: 'What a step uses comes from a service outside of the application.',
+  find: (scene) =>
+    scene.sketch.steps.flatMap((step): Omit<Risk, 'kind'>[] => {
+      const all = everywhere(scene, step);
+      const from = all.map((one) => fedFromOutside(one.attempt, one.step));
+      const key = from[0];
+      const same = from.filter((one) => one === key).length;
+      if (!key || same < 2 || same < all.length * mostly) return [];
+      const request = scene.sketch.requests.find((one) => one.key === key)!;
+      return [
+        {
+          key: `${key} ${step.sig}`,
+          step: step.label,
+          ...sourceOf(scene, step),
+          at: step.at,
+          until: step.until,
+          summary: `${said(step.label)} uses what came right after ${key}, in ${same} of ${plural(all.length, 'passing attempt')}: it is somebody else's service`,
+          change: `Let a stand-in of your own answer ${key} in this test`,
+          strength: 1,
+          evidence: [...step.events.slice(0, 1), request.event],
+        },
+      ];
+    }),
+};
+
+/** Something lay over a target in an attempt that passed: this time not when it was pressed. */
+export const coveredAtTimes: RiskFinder = {
+  kind: 'covered-at-times',
+  about: 'Something lay over an element that the test presses, at another moment.',
+  find: (scene) => {
+    const out = new Map<string, Omit<Risk, 'kind'>>();
+    for (const step of scene.steps.filter((one) => acting(one) && one.data.locator)) {
+      const covered = lineOf(scene, step)?.segments.filter(({ kind, state }) => kind === 'covered' && state.coveredBy);
+      const drawn = sketched(scene, step);
+      if (!covered?.length || !drawn || out.has(drawn.sig)) continue;
+      const nearest = covered.reduce((best, one) =>
+        Math.abs(one.from - step.at) < Math.abs(best.from - step.at) ? one : best,
+      );
+      out.set(drawn.sig, {
+        key: drawn.sig,
+        step: step.data.label,
+        ...sourceOf(scene, drawn),
+        at: Math.min(nearest.from, step.at),
+        until: Math.max(nearest.from, step.at),
+        summary: `${quote(shorten(nearest.state.coveredBy!, 32))} lay over the target of ${said(step.data.label)}, ${duration(Math.abs(nearest.from - step.at))} ${nearest.from < step.at ? 'before' : 'after'} the press`,
+        change: `Put away what lies over it, or wait until nothing does, before ${said(step.data.label)}`,
+        strength: 1,
+        evidence: [step.id, nearest.event],
+      });
+    }
+    return [...out.values()];
+  },
+};
+
+/** The attempt began with what others had left in the browser. */
+export const leftByOthers: RiskFinder = {
+  kind: 'left-by-others',
+  about: 'The attempt began with cookies or storage that others had left.',
+  find: (scene) => {
+    const start = scene.page.find(({ kind }) => kind === 'circumstances');
+    const { cookies = [], local = [] } = start?.data.circumstances ?? {};
+    const [first] = scene.sketch.steps;
+    const names = [...cookies, ...local];
+    // What the first page sets itself is there before anybody can look.
+    if (!start || !first || names.length === 0 || start.at > first.at) return [];
+    return [
+      {
+        key: 'left',
+        step: first.label,
+        at: start.at,
+        summary: `${plural(names.length, 'cookie or stored value', 'cookies and stored values')} stood there when it began: ${names.slice(0, 4).map(quote).join(', ')}`,
+        change: `Begin with a browser profile of its own, or clear what the test before has left`,
+        strength: 1,
+        evidence: [start.id],
+      },
+    ];
+  },
+};

@@ -1,0 +1,40 @@
+import { Hono } from 'hono';
+import { riskKinds } from '../../core/risks/risk.ts';
+import { outlookCsv } from '../exports/outlook.ts';
+import type { Services } from './context.ts';
+import { found, Problem, queryNumber } from './problem.ts';
+
+/** What will flake next: of all tests, and of one. */
+export function outlookRoutes({ store }: Services): Hono {
+  const app = new Hono();
+  app.get('/outlook', (c) => {
+    const text = (name: string): string => (c.req.query(name) ?? '').slice(0, 500);
+    const kind = text('kind');
+    if (kind !== '' && !riskKinds.some((one) => one === kind))
+      throw new Problem(400, 'wrong-kind', `“kind” must be one of ${riskKinds.join(', ')}, got “${kind.slice(0, 40)}”`);
+    const csv = text('as') === 'csv';
+    const told = store.outlooks.list({
+      kind,
+      suite: text('suite'),
+      words: text('words'),
+      green: text('green') === 'true',
+      from: csv ? 0 : (queryNumber(c, 'from', { min: 0, max: 1_000_000, whole: true }) ?? 0),
+      count: csv ? 10_000 : (queryNumber(c, 'count', { min: 1, max: 200, whole: true }) ?? 50),
+    });
+    if (!csv) return c.json(told);
+    return new Response(outlookCsv(told.tests), {
+      headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': 'attachment; filename="next.csv"' },
+    });
+  });
+  app.get('/attempts/:id/risks', (c) => {
+    const id = c.req.param('id');
+    found(store.attempts.get(id), 'attempt', id);
+    return c.json({ risks: store.outlooks.ofAttempt(id) });
+  });
+  app.get('/tests/:id/outlook', (c) => {
+    const id = c.req.param('id');
+    found(store.history.test(id), 'test', id);
+    return c.json(store.outlooks.of(id) ?? { score: null, attempts: 0, risks: [] });
+  });
+  return app;
+}
