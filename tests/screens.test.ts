@@ -351,6 +351,48 @@ describe('from Arrivals to the verdict', () => {
   });
 });
 
+describe('what will flake next', () => {
+  it('lists tests that pass with the line to change, and leads to the moment, by keys alone', async () => {
+    await page.goto(`${address}/next`);
+    expect(await heading()).toBe('What will flake next');
+    const rows = page.getByRole('list', { name: 'Tests, the likeliest first' }).locator('li');
+    await rows.first().waitFor();
+    const early = rows.filter({ hasText: 'offers a free cabin' });
+    expect(await early.innerText()).toContain('reads too early');
+    expect(await early.innerText()).toContain('green in the last 3');
+    while (!(await early.getAttribute('class'))?.includes('chosen')) await page.keyboard.press('ArrowDown');
+    const told = page.getByRole('region', { name: 'Risks of offers a free cabin' });
+    expect(await told.innerText()).toMatch(/gave “free”; \d+ ms later the page made it “taken/);
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.press('Enter');
+    await page.waitForURL(/\/attempts\/.*at=/);
+    await expect.poll(heading).toBe('Passed, and doubtful: checked before settled');
+    await page.keyboard.press('w');
+    const here = page.getByRole('region', { name: 'What may not hold the next time' });
+    await here.waitFor();
+    expect(await here.innerText()).toContain('reads too early');
+  });
+
+  it('is narrowed by kind, words and what never failed, all in the address, and says when nothing is left', async () => {
+    await page.goto(`${address}/next`);
+    await page.getByRole('button', { name: /^sleeps a fixed time/ }).click();
+    await page.waitForURL(/kind=fixed-sleep/);
+    await page.keyboard.press('g');
+    await page.waitForURL(/green=true/);
+    const list = page.getByRole('list', { name: 'Tests, the likeliest first' });
+    await expect.poll(() => list.innerText()).not.toContain('failed in');
+    await page.goto(`${address}/next?words=nothing%20of%20this`);
+    await page.getByText('No test is as asked').waitFor();
+    await page.getByRole('button', { name: 'Show all that are listed' }).click();
+    await list.locator('li').first().waitFor();
+    const csv = await (await fetch(`${address}/api/outlook?as=csv`)).text();
+    expect(csv.split(/\r?\n/)[0]).toBe(
+      'suite,test,likely,risk,step,source,seen in,of,chance,what was seen,what to change',
+    );
+    expect((await fetch(`${address}/api/outlook?kind=bad-luck`)).status).toBe(400);
+  });
+});
+
 describe('every screen', () => {
   const colours = ['light', 'dark'] as const;
   it.each(colours)('has no serious accessibility violation (%s)', async (colorScheme) => {

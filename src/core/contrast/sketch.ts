@@ -294,7 +294,7 @@ function drawn(
     ...(state ? { presence: presenceOf(state), matches: state.count } : {}),
     ...(state?.text ? { text: shorten(state.text, 80) } : {}),
     // What a wait saw in the end came while it waited; what stood there when it began is not what it gave.
-    ...(line && state && step.kind !== 'wait' ? sinceOf(line, met) : {}),
+    ...(line && state && step.kind !== 'wait' ? sinceOf(line, met, sweep.firstLooked(key)) : {}),
     ...heldOf(evidence, step),
     ...reachedOf(evidence, step),
     inFlight: sweep.inFlight(met),
@@ -302,15 +302,18 @@ function drawn(
   };
 }
 
-/** When the target came to be, and to read, what it was and read at a time. */
-function sinceOf({ segments }: Lifeline, at: number): Pick<SketchStep, 'since' | 'arrived'> {
+/**
+ * When the target came to be, and to read, what it was and read at a time.
+ * @param looked when it was first looked for: what nobody watched until then was not seen to come
+ */
+function sinceOf({ segments }: Lifeline, at: number, looked: number): Pick<SketchStep, 'since' | 'arrived'> {
   let i = segments.findLastIndex((one) => one.from <= at);
   if (i < 0) return {};
   const like = ({ state }: LifelineSegment, other: LifelineSegment): boolean =>
     presenceOf(state) === presenceOf(other.state) && state.text === other.state.text;
   while (i > 0 && like(segments[i - 1]!, segments[i]!)) i--;
   const since = segments[i]!.from;
-  return i > 0 ? { since, arrived: since } : { since };
+  return i > 0 || since < looked ? { since, arrived: since } : { since };
 }
 
 function heldOf(evidence: Evidence, step: StepEvent): Pick<SketchStep, 'held' | 'holds'> {
@@ -355,9 +358,19 @@ class Sweep {
   private nextPage = 0;
   private readonly pages = new Map<string | undefined, { path?: string; title?: string }>();
   private readonly arrivals = new Map<string, number>();
+  private readonly looked = new Map<string, number>();
 
   constructor(private readonly evidence: Evidence) {
     this.network = [...evidence.network].sort((a, b) => a.at - b.at);
+    for (const { at, data } of evidence.steps) {
+      const key = data.locator && locatorKey(data.locator);
+      if (key !== undefined && !this.looked.has(key)) this.looked.set(key, at);
+    }
+  }
+
+  /** When a locator was first looked for; long ago where no step did, so that nothing counts as seen to come. */
+  firstLooked(key: string | undefined): number {
+    return (key === undefined ? undefined : this.looked.get(key)) ?? -Infinity;
   }
 
   /** Keys of the requests under way at a time, and for how long they still were. */

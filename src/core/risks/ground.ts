@@ -7,8 +7,8 @@ import { endOf, type StepEvent } from '../evidence/event.ts';
 const acts: ReadonlySet<string> = new Set(['open', 'navigate', 'press', 'type', 'clear', 'keys', 'dialog']);
 /** What a step may depend on what is there for. */
 const uses: ReadonlySet<string> = new Set(['press', 'type', 'clear', 'keys', 'read']);
-/** Asked for so often, a page asks for it by itself and nothing hangs on one answer. */
-const askedAgain = 4;
+/** Asked for so often in one attempt, a page asks for it by itself and nothing hangs on one answer. */
+const askedAgain = 3;
 
 /** Does something, or looks once at what is there; waits are not among them. */
 export const usesPage = (step: SketchStep): boolean => uses.has(step.action) && !step.polls && !step.error;
@@ -42,12 +42,28 @@ export const everywhere = (scene: Scene, step: SketchStep): { attempt: Sketch; s
   ...passingAt(scene, step),
 ];
 
-/** Requests of a page that something may hang on, without those it makes again and again. */
-export function telling({ requests }: Sketch): SketchRequest[] {
-  const counts = new Map<string, number>();
-  for (const { key } of requests) counts.set(key, (counts.get(key) ?? 0) + 1);
-  return requests.filter(({ key, type }) => !isOrnament(type) && type !== 'document' && counts.get(key)! < askedAgain);
+const foundAgain = new WeakMap<Scene, ReadonlySet<string>>();
+
+/** What pages ask for again and again, in this attempt or in one that it is held against. */
+function again(scene: Scene): ReadonlySet<string> {
+  const known = foundAgain.get(scene);
+  if (known) return known;
+  const found = new Set<string>();
+  for (const { requests } of [scene.sketch, ...scene.passing]) {
+    const counts = new Map<string, number>();
+    for (const { key } of requests) {
+      const count = (counts.get(key) ?? 0) + 1;
+      counts.set(key, count);
+      if (count >= askedAgain) found.add(key);
+    }
+  }
+  foundAgain.set(scene, found);
+  return found;
 }
+
+/** Requests of one attempt that something may hang on, without those that pages make again and again. */
+export const telling = (scene: Scene, { requests }: Sketch): SketchRequest[] =>
+  requests.filter(({ key, type }) => !isOrnament(type) && type !== 'document' && !again(scene).has(key));
 
 /** Where in the test's own file a step stands, if it told. */
 export function sourceOf(scene: Scene, step: SketchStep): { source?: string } {

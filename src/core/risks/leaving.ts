@@ -58,6 +58,7 @@ export const pageLeftBehind: RiskFinder = {
       const event = eventOf(scene, step);
       if (!came || !event) return [];
       const before = stateAt(scene, event, act.at);
+      const late = chanceLate([came.at - act.until], step.at - act.until);
       return [
         {
           key: step.sig,
@@ -67,7 +68,7 @@ export const pageLeftBehind: RiskFinder = {
           until: step.at,
           summary: `Another page came ${duration(step.at - came.at)} before ${said(step.label)}, and nothing waited for it${before?.state.count ? '; the page before had one like it' : ''}`,
           change: `Wait for what only the new page has before ${said(step.label)}`,
-          strength: before?.state.count ? 1 : 0.7,
+          strength: Math.min(1, 0.3 + 3 * late) * (before?.state.count ? 1 : 0.7),
           evidence: [...step.events.slice(0, 1), came.id],
         },
       ];

@@ -33,12 +33,15 @@ export const firstOfSeveral: RiskFinder = {
           until: step.until,
           summary: `${step.matches} elements match where ${said(step.label)} used the first${varies}`,
           change: `Name the one that is meant: by its text, its row or an attribute of its own`,
-          strength: (texts.size > 1 ? 1 : counts.size > 1 ? 0.9 : 0.7) * (step.action === 'read' ? 0.8 : 1),
+          strength: (texts.size > 1 ? 1 : counts.size > 1 ? 0.9 : 0.7) * (step.action === 'read' ? 0.6 : 1),
           evidence: step.events,
         },
       ];
     }),
 };
+
+/** A place in a row or a table: it often means just that place. */
+const byPlace = /:nth-|\[\d+\]/;
 
 /** A locator built on what a program makes up, counts, or a person moves. */
 export const madeUpLocator: RiskFinder = {
@@ -61,7 +64,7 @@ export const madeUpLocator: RiskFinder = {
           until: step.until,
           summary: `${quote(shorten(locatorText(locator), 44))} is ${what}: another number or order, and it names something else or nothing`,
           change: `Name the element by what it says or by an attribute made for it`,
-          strength: sure ? 1 : 0.7,
+          strength: sure ? 1 : byPlace.test(locator.value) ? 0.4 : 0.8,
           evidence: step.events,
         },
       ];

@@ -1,26 +1,27 @@
-import { shownWithinMs } from '../clues/relevance.ts';
-import type { Sketch, SketchStep } from '../contrast/sketch.ts';
+import type { Sketch, SketchRequest, SketchStep } from '../contrast/sketch.ts';
 import { duration, plural, quote, said, shorten } from '../evidence/labels.ts';
-import { acting, lineOf, sketched } from '../clues/scene.ts';
+import { acting, lineOf, sketched, type Scene } from '../clues/scene.ts';
 import { actBefore, everywhere, sourceOf, telling } from './ground.ts';
 import type { Risk, RiskFinder } from './risk.ts';
 
-const mostly = 0.6;
+/** So many attempts tell, and in so large a part of them it has to be so: on a page that loads, much comes at once. */
+const fewest = 3;
+const mostly = 0.75;
+/** What is made of an answer stands there within this, ms; clocks of a page and of its requests differ by so much. */
+const shownAtOnceMs = 80;
+const clocksMs = 10;
 
 /** The answer of another's service right after which what a step uses came to be there. */
-function fedFromOutside(attempt: Sketch, step: SketchStep): string | undefined {
+function fedFromOutside(scene: Scene, attempt: Sketch, step: SketchStep): string | undefined {
   const came = step.arrived ?? (step.polls ? step.until : undefined);
   const act = actBefore(attempt, step);
   if (came === undefined || !act) return undefined;
-  return telling(attempt).findLast(
-    ({ own, at, until, type, ended }) =>
-      !own &&
-      at >= act.at &&
-      until <= came + 10 &&
-      came - until <= shownWithinMs &&
-      /xhr|fetch|script/i.test(type) &&
-      ended === '2xx',
-  )?.key;
+  // Of all that had been answered by then, the last is what it was made of.
+  const last = telling(scene, attempt)
+    .filter(({ at, until }) => at >= act.at && until <= came + clocksMs)
+    .reduce<SketchRequest | undefined>((best, one) => (best && best.until >= one.until ? best : one), undefined);
+  if (!last || last.own || last.ended !== '2xx' || came - last.until > shownAtOnceMs) return undefined;
+  return /xhr|fetch|script/i.test(last.type) ? last.key : undefined;
 }
 
 /** What a step uses comes from a service of somebody else's. */
@@ -30,10 +31,10 @@ export const outsideAnswer: RiskFinder = {
   find: (scene) =>
     scene.sketch.steps.flatMap((step): Omit<Risk, 'kind'>[] => {
       const all = everywhere(scene, step);
-      const from = all.map((one) => fedFromOutside(one.attempt, one.step));
+      const from = all.map((one) => fedFromOutside(scene, one.attempt, one.step));
       const key = from[0];
       const same = from.filter((one) => one === key).length;
-      if (!key || same < 2 || same < all.length * mostly) return [];
+      if (!key || same < fewest || same < all.length * mostly) return [];
       const request = scene.sketch.requests.find((one) => one.key === key)!;
       return [
         {

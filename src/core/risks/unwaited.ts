@@ -50,11 +50,11 @@ function targetTimes(attempt: Sketch, step: SketchStep): Times | undefined {
 }
 
 /** Answers that came between the last act and a step; `undefined` for one that was still to come. */
-function answerTimes(attempt: Sketch, step: SketchStep): Map<string, Times | undefined> {
+function answerTimes(scene: Scene, attempt: Sketch, step: SketchStep): Map<string, Times | undefined> {
   const out = new Map<string, Times | undefined>();
   const act = actBefore(attempt, step);
   if (!act) return out;
-  for (const one of telling(attempt)) {
+  for (const one of telling(scene, attempt)) {
     if (!one.own || one.at < act.at || one.at > Math.min(act.until + askedWithinMs, step.at)) continue;
     if (one.until > step.at || one.ended === 'open') out.set(one.key, undefined);
     else if (one.until > act.until + atOnceMs && !out.has(one.key))
@@ -78,7 +78,7 @@ export function lateBefore(scene: Scene, step: SketchStep): Late[] {
   const target = all.flatMap((one) => targetTimes(one.attempt, one.step) ?? []);
   if (target.length > all.length / 2 && targetTimes(scene.sketch, step))
     out.push(lateOf('what stands there', true, target, step.events));
-  const answers = all.map((one) => answerTimes(one.attempt, one.step));
+  const answers = all.map((one) => answerTimes(scene, one.attempt, one.step));
   for (const [key, own] of answers[0]!) {
     if (!own) continue;
     const seen = answers.filter((one) => one.has(key)).map((one) => one.get(key));

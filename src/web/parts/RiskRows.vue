@@ -3,7 +3,7 @@ import { computed, nextTick, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { riskNames } from '../../core/risks/words.ts';
 import type { TestRisk } from '../types.ts';
-import { percent } from '../words.ts';
+import { percent, plural } from '../words.ts';
 
 /** Risks of one test, the gravest first: what was seen, where, and what to write instead. */
 const { risks } = defineProps<{ risks: readonly TestRisk[] }>();
@@ -48,7 +48,7 @@ defineExpose({ step, open });
     </li>
   </ol>
   <button v-if="grave.length && grave.length < risks.length" class="plain link" @click="all = !all">
-    {{ all ? 'Fold the slight ones' : `${risks.length - grave.length} slight ones` }}
+    {{ all ? 'Fold the slight ones' : plural(risks.length - grave.length, 'slight one') }}
   </button>
 </template>
 

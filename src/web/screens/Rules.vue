@@ -139,7 +139,7 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
     >
       <div class="choices" role="group" aria-label="A test that">
         <span class="soft">A test that</span>
-        <span class="all">
+        <span class="all two">
           <label v-for="kind in riskKinds" :key="kind"
             ><input v-model="rules.draft.risks.kinds" type="checkbox" :value="kind" /> {{ riskNames[kind] }}</label
           >
@@ -274,6 +274,10 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
   display: flex;
   flex-wrap: wrap;
   gap: 2px 16px;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
 }
 .pair {
   display: grid;
