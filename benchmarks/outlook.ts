@@ -151,6 +151,37 @@ function tell(name: string, all: readonly Told[]): void {
   }
 }
 
+/** What is believed of a kind before anything is counted, and as how many tests that weighs. */
+const before = { chance: 0.3, tests: 2 };
+
+/** The gravest risk of a kind, without what the kind counts for. */
+const plainly = ({ outlook }: Told, kind: RiskKind): number =>
+  chances[kind] ? Math.max(0, ...outlook.risks.map((one) => (one.kind === kind ? one.chance / chances[kind] : 0))) : 0;
+
+/** What each kind counts for, by how often tests that have it flake by it. */
+function learnt(all: readonly Told[]): Record<RiskKind, number> {
+  const chanceOf = (kind: RiskKind): number => {
+    const sum = (list: readonly Told[]): number => list.reduce((total, one) => total + plainly(one, kind), 0);
+    const right = all.filter(({ cause }) => becomes[kind].includes(cause));
+    return (sum(right) + before.chance * before.tests) / (sum(all) + before.tests);
+  };
+  return Object.fromEntries(riskKinds.map((kind) => [kind, chanceOf(kind)])) as Record<RiskKind, number>;
+}
+
+/** The same tests as they were told with other chances. */
+function toldBy(all: readonly Told[], counts: Record<RiskKind, number>): Told[] {
+  return all.map((one) => {
+    const risks = one.outlook.risks
+      .map((risk) => ({
+        ...risk,
+        chance: chances[risk.kind] ? (risk.chance / chances[risk.kind]) * counts[risk.kind] : 0,
+      }))
+      .sort((a, b) => b.chance - a.chance);
+    const score = 1 - riskKinds.reduce((none, kind) => none * (1 - plainly(one, kind) * counts[kind]), 1);
+    return { ...one, outlook: { ...one.outlook, risks, score } };
+  });
+}
+
 const everything: Told[] = [];
 for (const name of siteNames(values.sites)) {
   if (values.only && !values.only.split(',').includes(name)) continue;
@@ -159,6 +190,29 @@ for (const name of siteNames(values.sites)) {
   tell(name, told);
 }
 tell('together', everything);
+const sites = [...new Set(everything.map(({ site }) => site))];
+if (sites.length > 1) {
+  const leftOut = sites.flatMap((site) =>
+    toldBy(
+      everything.filter((one) => one.site === site),
+      learnt(everything.filter((one) => one.site !== site)),
+    ),
+  );
+  tell('each site told by what the others show', leftOut);
+  const bins = [0, 0.15, 0.3, 0.45, 0.6, 0.75, 1.01];
+  for (const [i, from] of bins.slice(0, -1).entries()) {
+    const own = leftOut.filter(({ outlook }) => outlook.score >= from && outlook.score < bins[i + 1]!);
+    console.log(
+      `  told ${from} to ${Math.min(1, bins[i + 1]!)}: flake by what is told ${share(own.filter((one) => named(one)).length, own.length)}`,
+    );
+  }
+  console.log(
+    '\nlearnt from all:',
+    JSON.stringify(learnt(everything), (_, value: unknown) =>
+      typeof value === 'number' ? Math.round(value * 100) / 100 : value,
+    ),
+  );
+}
 console.log('\nby kind: tests that have it as plainly as it can be, and flake by it');
 for (const kind of riskKinds) {
   const having = everything.filter(({ outlook }) =>

@@ -28,6 +28,7 @@ import type { Tally, Verdict } from '../core/trials/tally.ts';
 
 export type { HistoryAsked, TestHistoryView, WholeHistory } from '../core/history/told.ts';
 export type { OutlookList } from '../core/risks/told.ts';
+export type { PageReadiness } from '../core/readiness/readiness.ts';
 export type { Risk } from '../core/risks/risk.ts';
 export type { Outlook, TestRisk } from '../core/risks/outlook.ts';
 export type { Finding } from '../core/trials/findings.ts';

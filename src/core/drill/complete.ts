@@ -39,25 +39,26 @@ const wantsLocator = /=\s+$/;
  * What may come next at a place in a drill: statements at the head of a line, then elements and locators that the drill
  * already speaks of, subjects, comparisons, remembered values.
  * @param caret the place, counted in characters from the start of the text
+ * @param ready conditions by which the pages of the application tell that they are ready: offered before all others
  */
-export function completionsAt(text: string, caret: number): Completion[] {
+export function completionsAt(text: string, caret: number, ready: readonly string[] = []): Completion[] {
   const line = text.slice(text.lastIndexOf('\n', caret - 1) + 1, caret);
   let from = line.length;
   while (from > 0 && /[\w-]/.test(line[from - 1]!)) from--;
   const begun = line.slice(from);
   const before = line.slice(0, from);
-  return wordsAfter(before, text.slice(0, mostText))
+  return wordsAfter(before, text.slice(0, mostText), ready)
     .filter((word) => word.toLowerCase().startsWith(begun.toLowerCase()) && word !== begun)
     .slice(0, most)
     .map((insert) => ({ insert, replaces: begun.length }));
 }
 
-function wordsAfter(before: string, text: string): string[] {
+function wordsAfter(before: string, text: string, ready: readonly string[]): string[] {
   const elements = namesOf(text, 'find');
   const values = namesOf(text, 'remember|draw');
   if (/^\s*(?:when\s.*\sthen\s+)?$/.test(before)) return Object.keys(statements);
   if (/(?:^|\s)(?:until|check|when|either|or)\s+$/.test(before))
-    return [...subjects, ...elements, ...locators(text), ...conditions];
+    return [...ready, ...subjects, ...elements, ...locators(text), ...conditions];
   if (/(?:^|\s)(?:read|remember\s+[\w-]+\s+=)\s+$/.test(before)) return [...subjects, 'place of', 'script ""'];
   if (/(?:^|\s)draw\s+[\w-]+\s+=\s+$/.test(before))
     return ['word', 'name', 'email', 'letters', 'digits', 'number', 'one of'];

@@ -62,6 +62,12 @@ describe('completing', () => {
     expect(completionsAt('scr', 3)).toContainEqual({ insert: 'screenshot', replaces: 3 });
   });
 
+  it('offers first how the pages of the application tell that they are ready', () => {
+    const ready = ['request "/api/fare" is answered'];
+    expect(completionsAt('wait until ', 11, ready)[0]).toEqual({ insert: ready[0], replaces: 0 });
+    expect(completionsAt('press ', 6, ready)).not.toContainEqual({ insert: ready[0], replaces: 0 });
+  });
+
   it('never throws, wherever it is asked', () => {
     fc.assert(
       fc.property(

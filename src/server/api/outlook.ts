@@ -2,11 +2,17 @@ import { Hono } from 'hono';
 import { riskKinds } from '../../core/risks/risk.ts';
 import { outlookCsv } from '../exports/outlook.ts';
 import type { Services } from './context.ts';
-import { found, Problem, queryNumber } from './problem.ts';
+import { found, inTime, Problem, queryNumber } from './problem.ts';
 
-/** What will flake next: of all tests, and of one. */
-export function outlookRoutes({ store }: Services): Hono {
+/** What will flake next, of all tests and of one; and what to wait for: when pages are ready. */
+export function outlookRoutes({ store, desk }: Services): Hono {
   const app = new Hono();
+  app.get('/readiness', async (c) => c.json({ pages: await inTime(desk.readiness()) }));
+  app.get('/attempts/:id/readiness', async (c) => {
+    const id = c.req.param('id');
+    found(store.attempts.get(id), 'attempt', id);
+    return c.json({ page: (await inTime(desk.readiness(id)))[0] ?? null });
+  });
   app.get('/outlook', (c) => {
     const text = (name: string): string => (c.req.query(name) ?? '').slice(0, 500);
     const kind = text('kind');

@@ -10,6 +10,7 @@ import type { Attempt } from '../../core/records.ts';
 import { classify } from '../ingest/delivered/classify.ts';
 import { readLoose, type ReadFile } from '../ingest/delivered/read-loose.ts';
 import { fromBytes } from '../ingest/delivered/source.ts';
+import { readinessKept, readinessWhereEnded } from '../store/readiness-kept.ts';
 import { Store } from '../store/store.ts';
 import { answering } from './answering.ts';
 import type { DeskQuestion, Form, RunForm } from './evidence-desk.ts';
@@ -27,6 +28,11 @@ answering((question: DeskQuestion): Promise<unknown> | unknown => {
     return question.test === undefined
       ? historyOf(store, question.order)
       : historyOfTest(store, question.test, question.order);
+  if (question.about === 'readiness') {
+    if (question.attempt === undefined) return readinessKept(store.db);
+    const page = readinessWhereEnded(store.db, store.sketches.of([question.attempt])[0]);
+    return page ? [page] : [];
+  }
   if (question.about === 'rules') return previewOf(store, question.rules);
   const { id, version } = question;
   if (question.about === 'hand-over') return writeHandOver(store, id, version, question.order);

@@ -1,5 +1,6 @@
 import type { Masker } from '../../core/evidence/masking.ts';
 import type { HistoryOrder, TestHistoryView, WholeHistory } from '../../core/history/told.ts';
+import type { PageReadiness } from '../../core/readiness/readiness.ts';
 import type { HandOverOrder } from '../exports/hand-over.ts';
 import type { ReadFile } from '../ingest/delivered/read-loose.ts';
 import type { StandingRules } from '../../core/rules/standing-rules.ts';
@@ -16,6 +17,7 @@ export type DeskQuestion =
   | { about: Form | RunForm; id: string; version: string }
   | { about: 'hand-over'; id: string; version: string; order: HandOverOrder }
   | { about: 'rules'; rules: StandingRules }
+  | { about: 'readiness'; attempt?: string }
   | { about: 'history'; test?: string; order: HistoryOrder };
 
 /** Reads files and writes whole attempts off the server's own thread: either may take a second, or a minute. */
@@ -49,6 +51,12 @@ export class EvidenceDesk {
   /** What rules would have done to the last runs. */
   preview(rules: StandingRules): Promise<WholePreview> {
     return this.thread.ask({ about: 'rules', rules }) as Promise<WholePreview>;
+  }
+
+  /** When the pages of the application are ready; of one attempt, the page that it ended at. */
+  readiness(attempt?: string): Promise<PageReadiness[]> {
+    const question: DeskQuestion = { about: 'readiness', ...(attempt === undefined ? {} : { attempt }) };
+    return this.thread.ask(question) as Promise<PageReadiness[]>;
   }
 
   history(order: HistoryOrder): Promise<WholeHistory> {

@@ -16,10 +16,23 @@ export interface OutlookAsked {
   kind: string;
   suite: string;
   words: string;
-  /** Only tests that did not fail lately. */
+  /** Only tests of which no attempt failed. */
   green: boolean;
   from: number;
   count: number;
+}
+
+const listed = 'o.score >= @listedFrom';
+
+/** What narrows the list, the kind aside. */
+function narrowing({ suite, words, green }: OutlookAsked): string {
+  const failed = 'SELECT 1 FROM attempts WHERE test_id = o.test_id AND family_id IS NOT NULL AND series_id IS NULL';
+  return [
+    listed,
+    ...(suite ? ['t.suite = @suite'] : []),
+    ...(words ? ["instr(lower(t.suite || ' ' || t.title), lower(@words)) > 0"] : []),
+    ...(green ? [`NOT EXISTS (${failed})`] : []),
+  ].join(' AND ');
 }
 
 /** Why tests that pass may not pass the next time. */
@@ -62,6 +75,8 @@ export class Outlooks {
       told.score,
       JSON.stringify(told),
     );
+    // Only of tests that are in the list: then the kinds of all are counted without a look at the tests.
+    if (told.score < listedFrom) return;
     for (const { kind, chance } of told.risks)
       if (chance >= kindFrom || kind === 'secret-shown')
         prepared(this.db, 'INSERT OR IGNORE INTO outlook_kinds (test_id, kind, chance) VALUES (?, ?, ?)').run(
@@ -84,37 +99,34 @@ export class Outlooks {
   }
 
   /** Tests that pass and may not for long, the likeliest first. */
-  list({ kind, suite, words, green, from, count }: OutlookAsked): OutlookList {
-    const where = `o.score >= ${listedFrom} AND (@suite = '' OR t.suite = @suite)
-      AND (@words = '' OR instr(lower(t.suite || ' ' || t.title), lower(@words)) > 0)
-      AND (@green = 0 OR NOT EXISTS (SELECT 1 FROM (SELECT family_id FROM attempts WHERE test_id = o.test_id AND series_id IS NULL
-        ORDER BY started_at DESC LIMIT ${lately}) WHERE family_id IS NOT NULL))`;
-    const ofKind = `(@kind = '' OR EXISTS (SELECT 1 FROM outlook_kinds k WHERE k.test_id = o.test_id AND k.kind = @kind))`;
-    const joined = 'FROM outlooks o JOIN tests t ON t.id = o.test_id WHERE';
-    const asked = { kind, suite, words, green: green ? 1 : 0 };
+  list(asked: OutlookAsked): OutlookList {
+    const { kind, suite, words, from, count } = asked;
+    const values = { kind, suite, words, listedFrom };
+    const narrowed = narrowing(asked);
+    // What is not asked for is not looked up: without it, all is counted by an index.
+    const tests = `FROM outlooks o${suite || words ? ' JOIN tests t ON t.id = o.test_id' : ''} WHERE ${narrowed}`;
+    const ofKind = kind
+      ? ' AND EXISTS (SELECT 1 FROM outlook_kinds k WHERE k.kind = @kind AND k.test_id = o.test_id)'
+      : '';
     const rows = prepared(
       this.db,
-      `SELECT t.id, t.suite, t.title, o.body ${joined} ${where} AND ${ofKind} ORDER BY o.score DESC, t.id LIMIT @count OFFSET @from`,
-    ).all({ ...asked, from, count }) as { id: string; suite: string; title: string; body: string }[];
+      `SELECT o.test_id AS id, o.body ${tests}${ofKind} ORDER BY o.score DESC, o.test_id LIMIT @count OFFSET @from`,
+    ).all({ ...values, from, count }) as { id: string; body: string }[];
+    const name = prepared(this.db, 'SELECT id, suite, title FROM tests WHERE id = ?');
     return {
-      tests: rows.map(({ body, ...test }): OutlookRow => ({
-        test,
+      tests: rows.map(({ id, body }): OutlookRow => ({
+        test: name.get(id) as OutlookRow['test'],
         ...(JSON.parse(body) as Outlook),
-        lately: this.lately(test.id),
+        lately: this.lately(id),
       })),
-      total: prepared(this.db, `SELECT count(*) ${joined} ${where} AND ${ofKind}`).pluck().get(asked) as number,
+      total: prepared(this.db, `SELECT count(*) ${tests}${ofKind}`).pluck().get(values) as number,
       looked: prepared(this.db, 'SELECT count(*) FROM outlooks').pluck().get() as number,
       kinds: prepared(
         this.db,
-        `SELECT k.kind, count(*) AS tests FROM outlook_kinds k WHERE k.test_id IN (SELECT o.test_id ${joined} ${where})
-         GROUP BY k.kind ORDER BY tests DESC`,
-      ).all(asked) as { kind: RiskKind; tests: number }[],
-      suites: prepared(
-        this.db,
-        'SELECT DISTINCT t.suite FROM outlooks o JOIN tests t ON t.id = o.test_id ORDER BY t.suite LIMIT 300',
-      )
-        .pluck()
-        .all() as string[],
+        `SELECT kind, count(*) AS tests FROM outlook_kinds
+         ${narrowed === listed ? '' : `WHERE test_id IN (SELECT o.test_id ${tests})`} GROUP BY kind ORDER BY tests DESC, kind`,
+      ).all(values) as { kind: RiskKind; tests: number }[],
+      suites: prepared(this.db, 'SELECT DISTINCT suite FROM tests ORDER BY suite LIMIT 300').pluck().all() as string[],
     };
   }
 

@@ -4,7 +4,8 @@ import { completionsAt, type Completion } from '../../core/drill/complete.ts';
 import type { DrillError } from '../../core/drill/drill.ts';
 
 const text = defineModel<string>({ required: true });
-const { errors } = defineProps<{ errors: DrillError[] }>();
+/** @property ready conditions by which the pages of the application tell that they are ready */
+const { errors, ready = [] } = defineProps<{ errors: DrillError[]; ready?: string[] }>();
 
 const lineHeight = 19;
 const scrolled = ref(0);
@@ -17,7 +18,7 @@ const chosen = ref(0);
 
 function offer(): void {
   const caret = area.value?.selectionStart ?? 0;
-  offered.value = completionsAt(text.value, caret);
+  offered.value = completionsAt(text.value, caret, ready);
   chosen.value = 0;
 }
 function close(): void {

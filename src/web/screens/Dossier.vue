@@ -16,11 +16,12 @@ import BalanceRow from '../parts/BalanceRow.vue';
 import RunAgain from '../parts/RunAgain.vue';
 import OneFamilyOrTwo, { type Moved } from '../parts/OneFamilyOrTwo.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
+import ReadySigns from '../parts/ReadySigns.vue';
 import Strip from '../parts/Strip.vue';
 import Trouble from '../parts/Trouble.vue';
 import VerdictPanel from '../parts/VerdictPanel.vue';
 import WhatToDo from '../parts/WhatToDo.vue';
-import type { AdviceAnswer, Family, Run, Series, SeriesView, Verdict } from '../types.ts';
+import type { AdviceAnswer, Family, PageReadiness, Run, Series, SeriesView, Verdict } from '../types.ts';
 import { moment, percent, plural } from '../words.ts';
 
 interface DossierView extends Moved {
@@ -37,6 +38,7 @@ const tell = useTell();
 const id = String(route.params.id);
 const family = ref<DossierView>();
 const told = ref<AdviceAnswer>();
+const ready = ref<PageReadiness | null>(null);
 const series = ref<SeriesView[]>([]);
 const error = ref<unknown>();
 const chosen = ref(0);
@@ -64,7 +66,12 @@ async function loadAdvice(): Promise<void> {
   const speaking = family.value?.speaking;
   if (!speaking) return;
   try {
-    told.value = await api<AdviceAnswer>('GET', `/attempts/${speaking}/advice`);
+    const [advice, where] = await Promise.all([
+      api<AdviceAnswer>('GET', `/attempts/${speaking}/advice`),
+      api<{ page: PageReadiness | null }>('GET', `/attempts/${speaking}/readiness`).catch(() => ({ page: null })),
+    ]);
+    told.value = advice;
+    ready.value = where.page;
   } catch (problem) {
     tell('What to do could not be drawn', problem);
   }
@@ -272,6 +279,12 @@ useKeys(
         <section v-if="told && family.speaking" class="what" aria-label="What to do">
           <h2>What to do</h2>
           <WhatToDo :advice="told.advice" :from="told.from" :attempt="family.speaking" />
+        </section>
+        <section v-if="ready" class="what" aria-label="When its page is ready">
+          <h2>
+            When <code>{{ ready.page }}</code> is ready
+          </h2>
+          <ReadySigns :page="ready" />
         </section>
       </section>
       <div class="right">

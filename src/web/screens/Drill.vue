@@ -18,7 +18,7 @@ import SearchFound from '../parts/SearchFound.vue';
 import Strip from '../parts/Strip.vue';
 import TextDifference from '../parts/TextDifference.vue';
 import Trouble from '../parts/Trouble.vue';
-import type { Attempt, Family, Series, SeriesView } from '../types.ts';
+import type { Attempt, Family, PageReadiness, Series, SeriesView } from '../types.ts';
 import { progressOf, sentenceOf } from '../series-words.ts';
 import { duration, moment, plural } from '../words.ts';
 
@@ -47,6 +47,13 @@ void api<{ places: PlaceView[] }>('GET', '/health').then(
     places.value = health.places;
     if (!chosenPlace.value?.ok) place.value = health.places.find(({ ok }) => ok)?.name ?? place.value;
   },
+  () => undefined,
+);
+/** How the pages of the application tell that they are ready: offered where a condition may stand. */
+const ready = ref<string[]>([]);
+void api<{ pages: PageReadiness[] }>('GET', '/readiness').then(
+  ({ pages }) =>
+    (ready.value = [...new Set(pages.flatMap(({ signs }) => signs.slice(0, 1).flatMap((one) => one.condition ?? [])))]),
   () => undefined,
 );
 const error = ref<unknown>();
@@ -227,7 +234,7 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
           </span>
         </h2>
         <TextDifference v-if="against && other !== undefined" :before="other" :after="text" />
-        <DrillEditor v-model="text" :errors="errors" />
+        <DrillEditor v-model="text" :errors="errors" :ready="ready" />
         <ul id="faults" aria-live="polite">
           <li v-for="fault in errors.slice(0, 5)" :key="`${fault.line}:${fault.column}`" class="brick">
             line {{ fault.line }}, column {{ fault.column }}: {{ fault.message }}

@@ -6,9 +6,10 @@ import type { RiskKind } from '../../core/risks/risk.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useLoaded } from '../loaded.ts';
+import ReadySigns from '../parts/ReadySigns.vue';
 import RiskRows from '../parts/RiskRows.vue';
 import Trouble from '../parts/Trouble.vue';
-import type { OutlookList } from '../types.ts';
+import type { OutlookList, PageReadiness } from '../types.ts';
 import { percent, plural } from '../words.ts';
 
 /** What will flake next: tests that pass, by how likely they will not for long, each with the line to change. */
@@ -38,6 +39,13 @@ const more = (): void => {
   pages.value = Math.min(4, pages.value + 1);
   void load();
 };
+
+/** Learnt once over all tests; it changes little while one looks. */
+const ready = ref<PageReadiness[]>([]);
+void api<{ pages: PageReadiness[] }>('GET', '/readiness').then(
+  ({ pages: known }) => (ready.value = known.slice(0, 12)),
+  () => undefined,
+);
 
 const chosen = ref(0);
 const shown = computed(() => list.value?.tests[chosen.value]);
@@ -166,6 +174,16 @@ useKeys(
           <RiskRows :key="shown.test.id" ref="rows" :risks="shown.risks" />
         </section>
       </div>
+      <section v-if="ready.length" class="panel" aria-label="When pages are ready">
+        <h2>When pages are ready</h2>
+        <p class="soft">What to wait for instead of a time: found over the passing attempts of all tests.</p>
+        <div class="pages">
+          <div v-for="one in ready" :key="one.page">
+            <h3 class="mono">{{ one.page }}</h3>
+            <ReadySigns :page="one" />
+          </div>
+        </div>
+      </section>
     </template>
   </div>
 </template>
@@ -302,6 +320,16 @@ select {
 .told b {
   font-weight: 600;
   color: var(--ink);
+}
+.pages {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(360px, 1fr));
+  gap: 14px 26px;
+}
+.pages h3 {
+  font-size: 12.5px;
+  font-weight: 600;
+  padding-bottom: 4px;
 }
 .link {
   text-decoration: underline;

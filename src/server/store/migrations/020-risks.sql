@@ -12,7 +12,7 @@ CREATE TABLE outlooks (
   score REAL NOT NULL,
   body TEXT NOT NULL
 ) STRICT, WITHOUT ROWID;
-CREATE INDEX outlooks_by_score ON outlooks (score DESC);
+CREATE INDEX outlooks_by_score ON outlooks (score DESC, test_id);
 CREATE TABLE outlook_kinds (
   test_id TEXT NOT NULL REFERENCES tests (id) ON DELETE CASCADE,
   kind TEXT NOT NULL,
@@ -20,3 +20,4 @@ CREATE TABLE outlook_kinds (
   PRIMARY KEY (test_id, kind)
 ) STRICT, WITHOUT ROWID;
 CREATE INDEX outlook_kinds_by_kind ON outlook_kinds (kind, chance);
+CREATE INDEX attempts_failed_of_test ON attempts (test_id) WHERE family_id IS NOT NULL AND series_id IS NULL;
