@@ -59,8 +59,9 @@ interface Visit {
  */
 export function readinessOf(attempts: readonly { test: string; sketch: Sketch }[]): PageReadiness[] {
   const pages = new Map<string, Visit[]>();
+  const again = new Set(attempts.flatMap(({ sketch }) => againIn(sketch)));
   for (const { test, sketch } of attempts)
-    for (const { page, visit } of visitsOf(test, sketch)) {
+    for (const { page, visit } of visitsOf(test, sketch, again)) {
       const list = pages.get(page);
       if (list) list.push(visit);
       else pages.set(page, [visit]);
@@ -122,7 +123,7 @@ function saidOf({ kind, subject }: Pick<ReadySign, 'kind' | 'subject'>): Pick<Re
     case 'console':
       return { words: `the console says “${subject}”`, condition: `console says ${quoted(subject)}` };
     case 'element':
-      return { words: `${subject} is there`, ...conditionOf(subject) };
+      return { words: `${subject.replace(/^css=/, '')} is there`, ...conditionOf(subject) };
   }
 }
 
@@ -132,7 +133,7 @@ function conditionOf(key: string): Pick<ReadySign, 'condition'> {
 }
 
 /** The visits of pages in one attempt in which something that was used was seen to come. */
-function visitsOf(test: string, sketch: Sketch): { page: string; visit: Visit }[] {
+function visitsOf(test: string, sketch: Sketch, again: ReadonlySet<string>): { page: string; visit: Visit }[] {
   const out: { page: string; visit: Visit }[] = [];
   const { steps } = sketch;
   for (let i = 0; i < steps.length;) {
@@ -140,21 +141,22 @@ function visitsOf(test: string, sketch: Sketch): { page: string; visit: Visit }[
     let end = i + 1;
     while (end < steps.length && steps[end]!.page === page && steps[end]!.action !== 'open') end++;
     if (page !== undefined) {
-      const visit = visitOf(
-        test,
-        sketch,
-        steps.slice(i, end),
-        i ? steps[i - 1]!.at : 0,
-        steps[end]?.at ?? sketch.until,
-      );
-      if (visit) out.push({ page, visit });
+      const bounds = { from: i ? steps[i - 1]!.at : 0, until: steps[end]?.at ?? sketch.until };
+      const seen = signsSeen(sketch, steps.slice(i, end), bounds, again);
+      if (seen) out.push({ page, visit: { test, ...seen } });
     }
     i = end;
   }
   return out;
 }
 
-function visitOf(test: string, sketch: Sketch, steps: SketchStep[], from: number, until: number): Visit | undefined {
+/** What was seen in one visit; nothing where nothing that was used was seen to come. */
+function signsSeen(
+  sketch: Sketch,
+  steps: readonly SketchStep[],
+  { from, until }: { from: number; until: number },
+  again: ReadonlySet<string>,
+): Pick<Visit, 'came' | 'signs'> | undefined {
   // Up to the first thing done there: what comes upon that is no matter of the page's coming up.
   const first = steps.findIndex(({ action, error }) => deeds.has(action) && !error);
   const used = first < 0 ? steps : steps.slice(0, first + 1);
@@ -168,25 +170,35 @@ function visitOf(test: string, sketch: Sketch, steps: SketchStep[], from: number
     const key = `${kind} ${subject}`;
     if (!signs.has(key)) signs.set(key, { sign: { kind, subject }, at });
   };
-  const asked = askedBy(sketch, from, Math.min(until, from + comingUpMs));
+  const asked = askedBy(sketch, from, Math.min(until, from + comingUpMs), again);
   for (const { key, until: at } of asked) put('answer', key, at);
   if (asked.length) put('quiet', '', Math.max(...asked.map(({ until: at }) => at)));
   for (const { level, key, text, at } of sketch.console)
     if ((level === 'info' || level === 'debug') && key === text && at >= from && at <= until) put('console', text, at);
   for (const { polls, locator, until: at, error } of used)
     if (polls && locator && !error && !/\d/.test(locator)) put('element', locator, at);
-  return { test, came, signs };
+  return { came, signs };
 }
 
 /** What a page asked for as it came up, and was answered well; not what it asks for again and again. */
-function askedBy({ requests }: Sketch, from: number, until: number): SketchRequest[] {
-  const all = requests.filter(
-    ({ at, own, type, ended }) =>
-      own && at >= from && at <= until && !isOrnament(type) && type !== 'document' && ended === '2xx',
+function askedBy({ requests }: Sketch, from: number, until: number, again: ReadonlySet<string>): SketchRequest[] {
+  return requests.filter(
+    ({ key, at, own, type, ended }) =>
+      own &&
+      at >= from &&
+      at <= until &&
+      !isOrnament(type) &&
+      type !== 'document' &&
+      ended === '2xx' &&
+      !again.has(key),
   );
+}
+
+/** Keys of what an attempt's pages asked for again and again. */
+function againIn({ requests }: Sketch): string[] {
   const counts = new Map<string, number>();
   for (const { key } of requests) counts.set(key, (counts.get(key) ?? 0) + 1);
-  return all.filter(({ key }) => counts.get(key)! < askedAgain);
+  return [...counts].flatMap(([key, count]) => (count >= askedAgain ? [key] : []));
 }
 
 /** The best that is known of a page; undefined where nothing is. */
