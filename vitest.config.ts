@@ -44,6 +44,7 @@ const hardy = [
   'tests/search.test.ts',
   'tests/series.test.ts',
   'tests/stand-in.test.ts',
+  'tests/traces.test.ts',
   'tests/triage.test.ts',
   'tests/standing/foreign-page.test.ts',
   'tests/standing/hostile-wire.test.ts',

@@ -22,6 +22,7 @@ import { Problem } from './api/problem.ts';
 import { isBusy } from './store/patience.ts';
 import { ruleRoutes } from './api/rules.ts';
 import { historyRoutes } from './api/history.ts';
+import { traceRoutes } from './api/traces.ts';
 import { outlookRoutes } from './api/outlook.ts';
 import { keepingRoutes } from './api/keeping.ts';
 import { mendingRoutes } from './api/mendings.ts';
@@ -80,6 +81,8 @@ export function makeApp(services: Services, web: string): Hono {
     outlookRoutes,
   ])
     app.route('/api', patient(routes(services)));
+  // Where exporters send to when they are told this server's address.
+  app.route('/', patient(traceRoutes(services)));
   app.route('/api', intakeRoutes(services) as unknown as Hono);
   app.route('/api', deliveryRoutes(services) as unknown as Hono);
   app.all('/api/*', (c) =>

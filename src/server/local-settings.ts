@@ -14,6 +14,8 @@ export interface LocalSettings {
   bodies: boolean;
   /** Histories of an application in which the commit is looked for that moved a rate. */
   bisects?: BisectSettings[];
+  /** Services to which a trace context is sent along with each request: scheme, host and port. */
+  traces?: string[];
 }
 
 /** A program with its arguments; started without a shell. */
@@ -118,6 +120,10 @@ const shape = Joi.object<LocalSettings>({
   commands: Joi.array().items(command).unique('name').max(50).default([]),
   places: Joi.array().items(place).unique('name').max(100).default([]),
   bodies: Joi.boolean().default(true),
+  traces: Joi.array()
+    .items(Joi.string().uri({ scheme: ['http', 'https'] }))
+    .max(50)
+    .default([]),
   bisects: Joi.array().items(bisect).unique('name').max(50).default([]),
 });
 

@@ -65,7 +65,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
     ...engines.map((engine) => new DriverPool(engine, owner)),
     ...settings.local.places.map((place) => new RemotePlace(place)),
   ]);
-  const sink = new RecordingSink(store, analysis, changes, settings.local.bodies);
+  const sink = new RecordingSink(store, analysis, changes, settings.local.bodies, settings.local.traces ?? []);
   const unmask = maskLog((line) => sink.withoutSecrets(line));
   const intakes = new IntakeJobs(store, changes, owner, log, (ids) => ids.forEach((id) => analysis.settle(id)));
   await intakes.tidied;

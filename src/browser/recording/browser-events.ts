@@ -7,6 +7,8 @@ import type { AttemptRecorder } from './recorder.ts';
 export interface BrowserEventTeller {
   /** @param heard when it came, wall-clock ms */
   tell(method: string, params: never, heard: number): void;
+  /** Told what was sent along with a request, of which the browser does not tell. */
+  sentAlong(request: string, traceparent: string): void;
   /** How many requests of the page have no answer yet. */
   underWay(): number;
   /** Tells of the requests that were never answered, and forgets them. */
@@ -145,6 +147,7 @@ export function browserEvents(
   };
   return {
     tell,
+    sentAlong: (request, header) => exchanges.sentAlong(request, header),
     finish: () => exchanges.finish(clock()),
     underWay: () => exchanges.underWay,
   };

@@ -229,6 +229,8 @@ export class Exchanges {
     if (!exchange) return;
     this.open.delete(key);
     const { data, at, headAt, id } = exchange;
+    const traceparent = this.along.get(data.request);
+    if (traceparent) data.requestHeaders = { ...data.requestHeaders, traceparent };
     if (this.latest.get(data.request) === key) this.latest.delete(data.request);
     const event: Omit<NetworkEvent, 'id'> = {
       lane: 'network',
@@ -241,6 +243,12 @@ export class Exchanges {
     this.recorder()?.add(event, id);
     if (data.status !== undefined && data.bodyEnd === undefined && data.failed === undefined) this.whole(id, data);
   }
+
+  /** What we had the browser send along with a request, which it does not tell of. */
+  sentAlong(request: string, traceparent: string): void {
+    keepEarly(this.along, request, traceparent);
+  }
+  private readonly along = new Map<string, string>();
 
   private socketCreated({ requestId, url = '', initiator }: DebuggingParams, at: number): void {
     const recorder = this.recorder();

@@ -5,6 +5,7 @@ import type { BidiLink, BidiListener } from '../bidi-link.ts';
 import { observerChannel as channel, observerScripts, observerWorld, type ObserverRecord } from '../observer/source.ts';
 import type { Locator } from '../../core/evidence/event.ts';
 import { locatorKey } from '../../core/evidence/locator.ts';
+import { TraceAdder } from './trace-adder.ts';
 import { BodyCollector } from './body-collector.ts';
 import { Camera, type PageCamera } from './camera.ts';
 import { browserEvents, type BrowserEventTeller } from './browser-events.ts';
@@ -103,6 +104,8 @@ export class SessionWatch implements Watch {
     bodiesUnless?: () => boolean;
     /** Whether what scripts dispatch in a page is told: tests may run in it. */
     scripted?: boolean;
+    /** Services to which a trace context is sent along: scheme, host and port. */
+    traced?: readonly string[];
     onClose: () => void;
   }): Promise<SessionWatch> {
     const watch = new SessionWatch(
@@ -125,6 +128,7 @@ export class SessionWatch implements Watch {
         watch.bidi.send('session.subscribe', { events }),
         watch.subscribeEnds(abilities.debugging),
         watch.bodies?.start(),
+        ...(options.traced?.length ? [watch.sendTraces(options.traced, debuggerAddress)] : []),
         ...observerScripts.map((script) => watch.bidi.send('script.addPreloadScript', script)),
       ]);
       await watch.knowsWindows();
@@ -134,6 +138,18 @@ export class SessionWatch implements Watch {
     }
     return watch;
   }
+
+  /** A browser that holds no requests back is recorded without what its services did. */
+  private async sendTraces(addresses: readonly string[], debuggerAddress: string | undefined): Promise<void> {
+    this.traces = new TraceAdder({
+      addresses,
+      attempt: () => this.recorder?.id,
+      send: (method, params) => this.bidi.send(method, params),
+      sentAlong: (request, header) => this.teller.sentAlong(request, header),
+    });
+    await this.traces.start(debuggerAddress).catch(() => undefined);
+  }
+  private traces: TraceAdder | undefined;
 
   /** Browsers tell of the windows that are there to whoever asks first; when that was not us, they are asked. */
   private async knowsWindows(): Promise<void> {
@@ -162,6 +178,9 @@ export class SessionWatch implements Watch {
 
   private hear(method: string, params: never, heard: number): void {
     switch (method) {
+      case 'network.beforeRequestSent':
+        this.traces?.hear(params);
+        break;
       case 'script.realmCreated':
         return this.realmCreated(params);
       case 'script.realmDestroyed':
@@ -305,6 +324,7 @@ export class SessionWatch implements Watch {
 
   close(): void {
     this.camera?.end();
+    this.traces?.close();
     this.bidi.close();
   }
 }

@@ -70,7 +70,7 @@ export class RecordedSession {
     private readonly place: Place,
     private readonly session: NewSession,
     attempt: AttemptRequest,
-    sink: EvidenceSink,
+    private readonly sink: EvidenceSink,
     startedAt: number,
     size?: { width: number; height: number },
   ) {
@@ -141,6 +141,7 @@ export class RecordedSession {
       recorder: this.recorder,
       detail: attempt.detail ?? 'standard',
       bodiesUnless: () => this.underWay > 0,
+      traced: this.sink.traced ?? [],
       onClose: () => setTimeout(() => this.endLater('the browser went away before the session was ended'), 150),
     });
   }

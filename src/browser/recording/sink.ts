@@ -43,6 +43,8 @@ export interface EvidenceSink {
   write(attempt: string, events: readonly EvidenceEvent[]): number;
   /** Whether what goes with requests and answers is kept; it is unless this says no. */
   readonly keepsBodies?: boolean;
+  /** Services to which a trace context is sent along: scheme, host and port. */
+  readonly traced?: readonly string[];
   /** Keeps a picture or another blob; gives its name. */
   keep(bytes: Buffer, mime: string): Promise<string>;
   /** Tells the window's size once it is known. */

@@ -55,7 +55,9 @@ interface Message {
   method?: string;
   params?: {
     requestId: string;
-    request: { method: string; url: string };
+    /** By which the browser's own events tell of it. */
+    networkId?: string;
+    request: { method: string; url: string; headers?: Record<string, string> };
     responseStatusCode?: number;
     responseErrorReason?: string;
   };
@@ -66,8 +68,9 @@ interface Message {
  * command is under way that waits for the very request. All windows and workers of the browser pass through it. When the
  * connection breaks, the browser lets everything go by itself.
  * @param address host and port of its debugging door
+ * @param urls patterns of the addresses that pass through it, `*` for any letters
  */
-export async function debuggingGate(address: string, listener: GateListener): Promise<RequestGate> {
+export async function debuggingGate(address: string, listener: GateListener, urls = ['*']): Promise<RequestGate> {
   const base = address.replace('localhost', '127.0.0.1');
   const version = await fetch(`http://${base}/json/version`, { signal: AbortSignal.timeout(answerMs) });
   const { webSocketDebuggerUrl } = (await version.json()) as { webSocketDebuggerUrl: string };
@@ -91,9 +94,9 @@ export async function debuggingGate(address: string, listener: GateListener): Pr
       if (error) one?.fail(new Error(error.message));
       else one?.done(result);
     } else if (method === 'Fetch.requestPaused' && params) {
-      const { requestId, request } = params;
+      const { requestId, networkId, request } = params;
       if (params.responseStatusCode === undefined && params.responseErrorReason === undefined)
-        return listener.paused({ id: requestId, ...request });
+        return listener.paused({ id: requestId, ...request, ...(networkId ? { network: networkId } : {}) });
       listener.answered(request);
       void send('Fetch.continueResponse', { requestId }).catch(() => undefined);
     }
@@ -111,9 +114,15 @@ export async function debuggingGate(address: string, listener: GateListener): Pr
   socket.on('close', gone);
   socket.on('error', () => socket.terminate());
   const stages = ['Request', ...(listener.wantsAnswers ? ['Response'] : [])];
-  await send('Fetch.enable', { patterns: stages.map((requestStage) => ({ requestStage })) });
+  await send('Fetch.enable', {
+    patterns: urls.flatMap((urlPattern) => stages.map((requestStage) => ({ urlPattern, requestStage }))),
+  });
   return {
-    goOn: (requestId) => send('Fetch.continueRequest', { requestId }),
+    goOn: (requestId, headers) =>
+      send('Fetch.continueRequest', {
+        requestId,
+        ...(headers ? { headers: Object.entries(headers).map(([name, value]) => ({ name, value })) } : {}),
+      }),
     cut: (requestId) => send('Fetch.failRequest', { requestId, errorReason: 'ConnectionClosed' }),
     answer: (requestId, { status, mime, body = '' }) =>
       send('Fetch.fulfillRequest', {

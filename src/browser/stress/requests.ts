@@ -8,6 +8,9 @@ export interface Paused {
   id: string;
   method: string;
   url: string;
+  /** Its headers, and by which name the browser's own events tell of it; where it is told. */
+  headers?: Record<string, string>;
+  network?: string;
 }
 
 /** What a request is answered in its server's stead. */
@@ -21,7 +24,7 @@ export type KeptAnswers = (attempt: string, exchange: string) => GivenAnswer | u
 
 /** How a browser lets requests be taken aside. */
 export interface RequestGate {
-  goOn(id: string): Promise<unknown>;
+  goOn(id: string, headers?: Record<string, string>): Promise<unknown>;
   cut(id: string): Promise<unknown>;
   answer(id: string, answer: GivenAnswer): Promise<unknown>;
   /** Nothing is taken aside any more; what still stands is let go. */

@@ -17,6 +17,7 @@ export const lanes = [
   'screen',
   'window',
   'note',
+  'service',
 ] as const;
 export type Lane = (typeof lanes)[number];
 
@@ -283,6 +284,20 @@ export interface NoteData {
   source?: string;
 }
 
+/** What a service did, told by itself: a span of a distributed trace. */
+export interface SpanData {
+  label: string;
+  /** Name of the service. */
+  service?: string;
+  /** By the standard of trace contexts: 32 and 16 hexadecimal digits. */
+  trace: string;
+  span: string;
+  /** The span that had it done: of the browser's request, or of another service. */
+  parent?: string;
+  /** False where it failed. */
+  ok?: boolean;
+}
+
 interface Base<L extends Lane, K extends string, D> {
   id: string;
   lane: L;
@@ -324,6 +339,7 @@ export type PageEvent = Base<
   | 'machine',
   PageData
 >;
+export type ServiceEvent = Base<'service', 'span', SpanData>;
 export type NoteEvent = Base<'note', 'note' | 'step' | 'check' | 'recorder', NoteData>;
 
 export type EvidenceEvent =
@@ -336,7 +352,8 @@ export type EvidenceEvent =
   | ScreenEvent
   | WindowEvent
   | PageEvent
-  | NoteEvent;
+  | NoteEvent
+  | ServiceEvent;
 
 export type EventOf<L extends Lane> = Extract<EvidenceEvent, { lane: L }>;
 

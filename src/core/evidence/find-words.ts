@@ -24,6 +24,8 @@ export function wordsOfEvent(event: EvidenceEvent): string {
       const { label, locator, input, error } = event.data;
       return [label, locator?.value, input, error?.message].filter(Boolean).join(' ');
     }
+    case 'service':
+      return event.data.label;
     case 'note':
       return [event.data.label, event.data.expected, event.data.actual].filter(Boolean).join(' ');
     default:
@@ -37,13 +39,13 @@ export function findWords(
   message: string,
   sentence: string,
 ): { message: string; console: string; request: string; step: string; note: string } {
-  const of = (lane: 'console' | 'network' | 'body' | 'step' | 'note'): string =>
+  const of = (lane: 'console' | 'network' | 'body' | 'step' | 'note' | 'service'): string =>
     joined(eventsOf(events, lane).map(wordsOfEvent));
   return {
     message: joined([sentence, message.slice(0, 20_000)]),
     console: of('console'),
     request: joined([of('network'), of('body')]),
     step: of('step'),
-    note: of('note'),
+    note: joined([of('note'), of('service')]),
   };
 }

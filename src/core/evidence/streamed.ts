@@ -36,6 +36,7 @@ const kinds: Record<Lane, readonly string[]> = {
   screen: ['screenshot', 'frame', 'video'],
   window: ['looked-at', 'opened', 'closed', 'dialog-opened', 'dialog-closed'],
   note: ['note', 'step', 'check', 'recorder'],
+  service: ['span'],
 };
 const actions = new Set<StepAction>([
   'open',
@@ -137,6 +138,9 @@ function filled(lane: Lane, id: string, data: Json): Json {
     case 'body':
       needs(data, lane, 'exchange', 'text');
       return { mime: '', of: 'response', ...data, length: (data.text as string).length };
+    case 'service':
+      needs(data, lane, 'label', 'trace', 'span');
+      return data;
     case 'note':
       needs(data, lane, 'label');
       return data;

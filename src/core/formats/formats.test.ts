@@ -103,7 +103,7 @@ describe('OTLP', () => {
     expect(isOtlp(traces)).toBe(true);
     const { records, services, problems } = readOtlp([traces]);
     expect(services).toEqual(['desk']);
-    expect(records.map((one) => one.lane)).toEqual(['network', 'note', 'console']);
+    expect(records.map((one) => one.lane)).toEqual(['network', 'service', 'console']);
     expect(records[0]).toMatchObject({
       at: 1795428001250.5,
       until: 1795428001350.5,

@@ -1,18 +1,15 @@
-import type { ConsoleData, EvidenceEvent, NetworkData } from '../evidence/event.ts';
+import type { ConsoleData, EvidenceEvent, NetworkData, SpanData } from '../evidence/event.ts';
 import { levelOf } from './log-text.ts';
 import { hostOf } from './har.ts';
 import type { Trouble } from './report.ts';
 
-/** OTLP/JSON traces and logs: spans of HTTP calls become exchanges, other spans and log records notes and lines. */
+/** OTLP/JSON traces and logs: spans of HTTP calls that a client made become exchanges, other spans what services did, log records lines. */
 export interface OtlpRecord {
   /** Epoch ms. */
   at: number;
   until?: number;
-  lane: 'network' | 'console' | 'note';
-  data:
-    | Omit<NetworkData, 'request' | 'own'>
-    | ConsoleData
-    | { label: string; ok?: boolean; span: string; parent?: string; trace: string };
+  lane: 'network' | 'console' | 'service';
+  data: Omit<NetworkData, 'request' | 'own'> | ConsoleData | SpanData;
 }
 
 export interface Otlp {
@@ -51,8 +48,11 @@ export const isOtlp = (value: unknown): boolean => {
   return Array.isArray(top.resourceSpans) || Array.isArray(top.resourceLogs);
 };
 
-/** @param values one exported request each: a file holds one, or one a line */
-export function readOtlp(values: readonly unknown[]): Otlp {
+/**
+ * @param values one exported request each: a file holds one, or one a line
+ * @param options.every spans of a client's calls are what services did, too: the browser tells of its own requests itself
+ */
+export function readOtlp(values: readonly unknown[], { every = false } = {}): Otlp {
   const records: OtlpRecord[] = [];
   const problems: Trouble[] = [];
   const services = new Set<string>();
@@ -64,7 +64,7 @@ export function readOtlp(values: readonly unknown[]): Otlp {
       Object.assign(attributes, told);
       if (told['service.name']) services.add(told['service.name']);
       for (const scope of list(resource.scopeSpans))
-        for (const span of list(scope.spans)) readSpan(span, told['service.name'], records, problems);
+        for (const span of list(scope.spans)) readSpan(span, told['service.name'], every, records, problems);
       for (const scope of list(resource.scopeLogs))
         for (const record of list(scope.logRecords)) readRecord(record, told['service.name'], records);
     }
@@ -73,7 +73,16 @@ export function readOtlp(values: readonly unknown[]): Otlp {
   return { services: [...services], records, attributes, problems };
 }
 
-function readSpan(span: Json, service: string | undefined, into: OtlpRecord[], problems: Trouble[]): void {
+/** Kinds of spans that are what a service did when it was asked: server, producer and consumer. */
+const servers = new Set(['2', '4', '5', 'SPAN_KIND_SERVER', 'SPAN_KIND_PRODUCER', 'SPAN_KIND_CONSUMER']);
+
+function readSpan(
+  span: Json,
+  service: string | undefined,
+  every: boolean,
+  into: OtlpRecord[],
+  problems: Trouble[],
+): void {
   const at = nanos(span.startTimeUnixNano);
   const until = nanos(span.endTimeUnixNano);
   if (at === undefined) {
@@ -87,7 +96,8 @@ function readSpan(span: Json, service: string | undefined, into: OtlpRecord[], p
   const method = told['http.request.method'] ?? told['http.method'];
   const status = Number(told['http.response.status_code'] ?? told['http.status_code']);
   const end = until === undefined ? {} : { until };
-  if (method && url) {
+  const served = every || servers.has(String(span.kind));
+  if (method && url && !served) {
     into.push({
       at,
       ...end,
@@ -105,9 +115,10 @@ function readSpan(span: Json, service: string | undefined, into: OtlpRecord[], p
     into.push({
       at,
       ...end,
-      lane: 'note',
+      lane: 'service',
       data: {
-        label: `${service ? `${service}: ` : ''}${String(span.name ?? 'span')}`,
+        label: `${service ? `${service}: ` : ''}${String(span.name ?? 'span')}${status ? `, ${status}` : ''}`,
+        ...(service ? { service } : {}),
         ...(failed ? { ok: false } : {}),
         span: String(span.spanId ?? ''),
         trace: String(span.traceId ?? ''),
@@ -177,5 +188,5 @@ export function otlpEvent(
     };
   }
   if (record.lane === 'console') return { ...base, lane: 'console', kind: 'line', data: record.data as ConsoleData };
-  return { ...base, lane: 'note', kind: 'note', data: record.data as { label: string } };
+  return { ...base, lane: 'service', kind: 'span', data: record.data as SpanData };
 }

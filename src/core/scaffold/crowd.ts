@@ -26,6 +26,7 @@ export const stopLanes = [
   'page',
   'window',
   'note',
+  'service',
 ] as const;
 export type StopLane = (typeof stopLanes)[number];
 /** Start times by lane, ms, sorted. */
@@ -58,6 +59,7 @@ const needs: Readonly<Partial<Record<StopLane, number>>> = {
   exception: room.line,
   element: room.change,
   note: room.line,
+  service: room.line,
   window: room.line,
 };
 

@@ -9,6 +9,7 @@ import {
   type PageEvent,
   type PollEvent,
   type ScreenEvent,
+  type ServiceEvent,
   type StepEvent,
   type WindowEvent,
 } from '../evidence/event.ts';
@@ -31,6 +32,7 @@ export interface Poles {
   page: PageEvent[];
   window: WindowEvent[];
   notes: NoteEvent[];
+  services: ServiceEvent[];
   /** Pictures of moments, in time order. */
   screens: ScreenEvent[];
   videos: ScreenEvent[];
@@ -67,6 +69,7 @@ export function polesOf(events: readonly EvidenceEvent[], failing?: string, end 
     console: eventsOf(events, 'console'),
     page: eventsOf(events, 'page'),
     window: eventsOf(events, 'window'),
+    services: eventsOf(events, 'service'),
     notes: eventsOf(events, 'note').filter((note) => note.kind !== 'recorder'),
     screens: eventsOf(events, 'screen').filter((screen) => screen.kind !== 'video'),
     videos: eventsOf(events, 'screen').filter((screen) => screen.kind === 'video'),
@@ -127,6 +130,8 @@ export function marksOf(poles: Poles): ElasticMark[] {
     ...poles.page.filter((e) => e.kind !== 'mutations' && e.kind !== 'structure').map(mark('', 0)),
     ...windows.map(mark('window', room.line)),
     ...poles.notes.map(mark('note', room.line)),
+    ...poles.services.map(mark('service', room.line)),
+    ...ends(poles.services),
   ];
 }
 

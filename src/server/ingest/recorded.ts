@@ -28,6 +28,7 @@ export class RecordingSink implements EvidenceSink {
     private readonly analysis: AnalysisJobs,
     private readonly changes: Changes,
     readonly keepsBodies: boolean,
+    readonly traced: readonly string[],
     private readonly series?: { id: string; runId: string; test: { suite: string; title: string } },
   ) {}
 

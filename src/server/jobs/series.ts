@@ -182,7 +182,7 @@ export class SeriesJobs {
       drill,
       detail: series.detail,
       stopped,
-      sink: new RecordingSink(this.store, this.analysis, this.changes, this.keepsBodies, {
+      sink: new RecordingSink(this.store, this.analysis, this.changes, this.keepsBodies, [], {
         id: series.id,
         runId: series.runId,
         test: { suite: 'trials', title: drill.title },

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, shallowRef, watch } from 'vue';
 import { endOf, type BodyEvent, type NetworkEvent } from '../../core/evidence/event.ts';
+import { servedBy } from '../../core/evidence/trace-context.ts';
 import { waitedFor } from '../scaffold/drawing.ts';
 import { api } from '../api.ts';
 import { useBench } from '../stores/bench.ts';
@@ -38,6 +39,8 @@ const asker = computed(() => {
   const initiator = props.request.data.initiator?.replace(/:\d+$/, '');
   return initiator && bench.requests.find((one) => one.data.url === initiator && one.at <= props.request.at);
 });
+/** What services told of it, joined by the trace context that was sent along. */
+const served = computed(() => servedBy(props.request, bench.poles.services));
 /** Got when the request is looked at: a list of requests does without them. */
 const bodies = shallowRef<BodyEvent[]>();
 watch(
@@ -94,6 +97,17 @@ const headers = computed(() => [
         >{{ request.data.initiator }}</span
       >
     </p>
+    <section v-if="served.length" aria-label="What services did for it">
+      <h3>What services did for it</h3>
+      <ul class="served">
+        <li v-for="one in served" :key="one.id">
+          <button class="plain" @click="bench.point(one.id, one.at)">
+            <span :class="{ brick: one.data.ok === false }">{{ one.data.label }}</span>
+            <span class="soft">{{ duration(endOf(one) - one.at) }}</span>
+          </button>
+        </li>
+      </ul>
+    </section>
     <details v-for="body in bodies" :key="body.id" open>
       <summary>
         {{ bodyWords(body) }}<template v-if="body.data.mime">, {{ body.data.mime }}</template>
@@ -113,6 +127,16 @@ const headers = computed(() => [
   gap: 4px;
   max-height: 330px;
   overflow: auto;
+}
+.served button {
+  display: flex;
+  justify-content: space-between;
+  gap: 10px;
+  width: 100%;
+}
+h3 {
+  font-size: 12px;
+  font-weight: 600;
 }
 .url,
 .header {

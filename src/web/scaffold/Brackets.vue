@@ -14,6 +14,7 @@ const { scale, column } = useRoom();
 const poleOf: Partial<Record<string, { key: Column['key']; more: number }>> = {
   step: { key: 'step', more: 0 },
   note: { key: 'note', more: 0 },
+  service: { key: 'service', more: 0 },
   poll: { key: 'wait', more: 0 },
   element: { key: 'element', more: 6 },
   network: { key: 'network', more: 6 },

@@ -17,7 +17,7 @@ import PoleHeads from './PoleHeads.vue';
 import { px, scaffoldRoom } from './room.ts';
 import ScreenPole from './ScreenPole.vue';
 import StepsPole from './StepsPole.vue';
-import { consoleItems, noteItems, pageItems } from './text-pole.ts';
+import { consoleItems, noteItems, pageItems, serviceItems } from './text-pole.ts';
 import TextPole from './TextPole.vue';
 import Ticks from './Ticks.vue';
 import TimeBar from './TimeBar.vue';
@@ -106,6 +106,7 @@ const texts = computed(() =>
       ['exception', () => consoleItems(bench.poles.console.filter((line) => line.kind === 'exception'))],
       ['page', () => pageItems(bench.poles.page, bench.poles.planks)],
       ['note', () => noteItems(bench.poles.notes)],
+      ['service', () => serviceItems(bench.poles.services)],
     ] as const
   ).flatMap(([pole, items]) => (stands(pole) ? [{ pole, items: crowded(pole) ? none : items() }] : [])),
 );

@@ -33,6 +33,7 @@ export const poleNames: Readonly<Record<PoleKey, string>> = {
   page: 'Page',
   window: 'Windows',
   note: 'Notes',
+  service: 'Services',
 };
 
 const shares: Readonly<Record<PoleKey, { least: number; share: number }>> = {
@@ -46,10 +47,11 @@ const shares: Readonly<Record<PoleKey, { least: number; share: number }>> = {
   page: { least: 100, share: 1 },
   window: { least: 84, share: 0.7 },
   note: { least: 96, share: 1 },
+  service: { least: 110, share: 1.2 },
 };
 
 export const usualPlan: readonly PolePlan[] = (
-  ['step', 'wait', 'element', 'network', 'console', 'exception', 'page', 'window', 'note', 'screen'] as const
+  ['step', 'wait', 'element', 'network', 'service', 'console', 'exception', 'page', 'window', 'note', 'screen'] as const
 ).map((key) => ({ key, show: 'by need', wide: 1 }));
 
 /** Which poles an attempt has a use for: those with something on them, and of the rarer ones those with something telling. */
@@ -57,7 +59,8 @@ export function neededPoles(poles: Poles, stops: Stops, roomy: boolean): Set<Pol
   const needed = new Set<PoleKey>(['step']);
   const has = (lane: StopLane): boolean => (stops[lane]?.length ?? 0) > 0;
   if (has('poll') || poles.pauses.length) needed.add('wait');
-  for (const lane of ['element', 'network', 'console', 'exception', 'screen'] as const) if (has(lane)) needed.add(lane);
+  for (const lane of ['element', 'network', 'service', 'console', 'exception', 'screen'] as const)
+    if (has(lane)) needed.add(lane);
   if (poles.notes.some((note) => note.kind === 'step' || note.data.ok === false) || (roomy && has('note')))
     needed.add('note');
   const contexts = new Set(poles.window.filter((e) => e.kind === 'opened').map((e) => e.data.context));

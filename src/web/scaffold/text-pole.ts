@@ -1,5 +1,5 @@
 import { holdsKeys } from '../../core/evidence/keys.ts';
-import type { ConsoleEvent, NoteEvent, PageEvent, StepEvent } from '../../core/evidence/event.ts';
+import type { ConsoleEvent, NoteEvent, PageEvent, ServiceEvent, StepEvent } from '../../core/evidence/event.ts';
 import { endOf } from '../../core/evidence/event.ts';
 import { pathOf, quote, shorten } from '../../core/evidence/labels.ts';
 import type { ElasticScale } from '../../core/scaffold/elastic.ts';
@@ -57,6 +57,17 @@ export const consoleItems = (lines: readonly ConsoleEvent[]): TextItem[] =>
     text: line.data.text,
     tone: line.data.level === 'error' ? 'brick' : line.data.level === 'warning' ? 'amber' : 'plain',
     mark: line.data.level === 'error' ? 'block' : line.data.level === 'warning' ? 'wide' : 'bar',
+  }));
+
+/** What services did: how long each took, and whether it failed. */
+export const serviceItems = (spans: readonly ServiceEvent[]): TextItem[] =>
+  spans.map(({ id, at, until, data }) => ({
+    id,
+    at,
+    ...(until === undefined ? {} : { until }),
+    text: data.label,
+    tone: data.ok === false ? 'brick' : 'plain',
+    mark: data.ok === false ? 'block' : 'bar',
   }));
 
 export const noteItems = (notes: readonly NoteEvent[]): TextItem[] =>
