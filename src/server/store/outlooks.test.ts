@@ -83,3 +83,12 @@ it('goes by the newest attempts, forgets what is mended or gone, and counts no t
   expect(store.outlooks.ofAttempt(attempted('pays', 5000, [madeUp], true))).toEqual([]);
   expect(store.outlooks.ofAttempt(last)).toEqual([]);
 });
+
+it('an attempt that turns out to be of another test is told of there, and no longer where it was', () => {
+  const id = attempted('unnamed', 1000, [madeUp]);
+  const was = store.outlooks.list(everything).tests[0]!.test.id;
+  const { test } = store.attempts.get(attempted('pays', 900, ['#go']))!;
+  store.together(() => store.outlooks.put(id, test.id, 1000, store.outlooks.ofAttempt(id)));
+  expect(store.outlooks.of(was)).toBeUndefined();
+  expect(listed()).toEqual(['pays']);
+});

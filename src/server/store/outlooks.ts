@@ -45,6 +45,7 @@ export class Outlooks {
    * @param risks undefined for one that did not pass, or that counts for nothing
    */
   put(attempt: string, test: string, startedAt: number, risks: readonly Risk[] | undefined): void {
+    const before = prepared(this.db, 'SELECT test_id FROM risks WHERE attempt_id = ?').pluck().get(attempt);
     if (risks)
       prepared(this.db, 'INSERT OR REPLACE INTO risks (attempt_id, test_id, started_at, body) VALUES (?, ?, ?, ?)').run(
         attempt,
@@ -52,7 +53,10 @@ export class Outlooks {
         startedAt,
         JSON.stringify(risks),
       );
-    else if (prepared(this.db, 'DELETE FROM risks WHERE attempt_id = ?').run(attempt).changes === 0) return;
+    else if (before === undefined) return;
+    else prepared(this.db, 'DELETE FROM risks WHERE attempt_id = ?').run(attempt);
+    // A report told later whose it is.
+    if (before !== undefined && before !== test) this.tellAnew(before as string);
     prepared(
       this.db,
       `DELETE FROM risks WHERE attempt_id IN

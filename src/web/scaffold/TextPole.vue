@@ -24,6 +24,7 @@ const looks: Record<TextItem['mark'], { width: number; height?: number; down: nu
   bar: { width: 3, height: 11, down: 0, look: 'fill' },
   wide: { width: 7, height: 3, down: 3, look: 'fill' },
   block: { width: 8, height: 8, down: 1, look: 'fill' },
+  span: { width: 5, down: 0, look: 'fill' },
   ring: { width: 8, height: 8, down: 1, look: 'ring' },
   gap: { width: 5, down: 0, look: 'hatch' },
 };

@@ -3,7 +3,7 @@ import type { EvidenceEvent, PageEvent, WindowEvent } from '../../core/evidence/
 import { eventsOf } from '../../core/evidence/event.ts';
 import { check, css, line, step } from '../../core/evidence/samples.ts';
 import { trueScale } from '../../core/scaffold/elastic.ts';
-import { consoleItems, heldOther, layText, noteItems, pageItems } from './text-pole.ts';
+import { consoleItems, heldOther, layText, noteItems, pageItems, serviceItems } from './text-pole.ts';
 import { windowAt, windowsOf } from './windows.ts';
 
 const page = (at: number, kind: PageEvent['kind'], data: PageEvent['data']): PageEvent => ({
@@ -95,6 +95,24 @@ describe('windows', () => {
       'alert “sold out”',
       'test looks at 2',
       '1 closed',
+    ]);
+  });
+});
+
+describe('what services did', () => {
+  it('stands as long as it took, and says in words that it failed', () => {
+    const span = (ok?: boolean): Parameters<typeof serviceItems>[0][number] => ({
+      id: 's',
+      lane: 'service',
+      kind: 'span',
+      at: 10,
+      until: 60,
+      clock: 'service',
+      data: { label: 'desk: ask ledger', trace: 'a', span: 'b', ...(ok === undefined ? {} : { ok }) },
+    });
+    expect(serviceItems([span(), span(false)]).map(({ text, until, mark }) => [text, until, mark])).toEqual([
+      ['desk: ask ledger', 60, 'span'],
+      ['desk: ask ledger, failed', 60, 'span'],
     ]);
   });
 });

@@ -13,7 +13,7 @@ export interface TextItem {
   text: string;
   tone: 'plain' | 'soft' | 'sea' | 'brick' | 'amber' | 'violet';
   /** Shape of the mark, so that colour is not alone in telling. */
-  mark: 'bar' | 'wide' | 'ring' | 'block' | 'gap';
+  mark: 'bar' | 'wide' | 'ring' | 'block' | 'gap' | 'span';
 }
 
 export interface DrawnText extends TextItem {
@@ -65,9 +65,9 @@ export const serviceItems = (spans: readonly ServiceEvent[]): TextItem[] =>
     id,
     at,
     ...(until === undefined ? {} : { until }),
-    text: data.label,
+    text: data.ok === false ? `${data.label}, failed` : data.label,
     tone: data.ok === false ? 'brick' : 'plain',
-    mark: data.ok === false ? 'block' : 'bar',
+    mark: 'span',
   }));
 
 export const noteItems = (notes: readonly NoteEvent[]): TextItem[] =>
