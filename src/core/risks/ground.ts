@@ -18,9 +18,14 @@ export function actBefore({ steps }: Sketch, step: SketchStep): SketchStep | und
   return steps.findLast((one) => acts.has(one.action) && !one.error && one !== step && one.until <= step.at);
 }
 
+const foundEvents = new WeakMap<Scene, ReadonlyMap<string, StepEvent>>();
+
 /** The event that a sketched step was drawn from. */
-export const eventOf = (scene: Scene, step: SketchStep): StepEvent | undefined =>
-  scene.steps.find(({ id }) => id === step.events[0]) ?? scene.waits.find(({ id }) => id === step.events[0]);
+export function eventOf(scene: Scene, step: SketchStep): StepEvent | undefined {
+  let events = foundEvents.get(scene);
+  if (!events) foundEvents.set(scene, (events = new Map([...scene.waits, ...scene.steps].map((one) => [one.id, one]))));
+  return events.get(step.events[0]!);
+}
 
 /** Whether the test waited for anything between a moment and a step, by polls or inside of a find. */
 export function waitedBetween(scene: Scene, from: number, step: SketchStep): boolean {
@@ -36,11 +41,19 @@ export function waitedBetween(scene: Scene, from: number, step: SketchStep): boo
 export const pauseBetween = (scene: Scene, from: number, step: SketchStep): StepEvent | undefined =>
   scene.waits.findLast(({ kind, at }) => kind === 'pause' && at >= from - 1 && at < step.at);
 
-/** The same step in this attempt and in the passing ones it is held against, each with its attempt. */
-export const everywhere = (scene: Scene, step: SketchStep): { attempt: Sketch; step: SketchStep }[] => [
-  { attempt: scene.sketch, step },
-  ...passingAt(scene, step),
-];
+/** More passing attempts than these tell little more. */
+const mostPassing = 8;
+const foundEverywhere = new WeakMap<SketchStep, { attempt: Sketch; step: SketchStep }[]>();
+
+/** The same step in this attempt and in the newest passing ones it is held against, each with its attempt. */
+export function everywhere(scene: Scene, step: SketchStep): { attempt: Sketch; step: SketchStep }[] {
+  let all = foundEverywhere.get(step);
+  if (!all) {
+    all = [{ attempt: scene.sketch, step }, ...passingAt(scene, step).slice(0, mostPassing)];
+    foundEverywhere.set(step, all);
+  }
+  return all;
+}
 
 const foundAgain = new WeakMap<Scene, ReadonlySet<string>>();
 
@@ -61,9 +74,21 @@ function again(scene: Scene): ReadonlySet<string> {
   return found;
 }
 
-/** Requests of one attempt that something may hang on, without those that pages make again and again. */
-export const telling = (scene: Scene, { requests }: Sketch): SketchRequest[] =>
-  requests.filter(({ key, type }) => !isOrnament(type) && type !== 'document' && !again(scene).has(key));
+const foundTelling = new WeakMap<Scene, Map<Sketch, readonly SketchRequest[]>>();
+
+/** Requests of one attempt that something may hang on, in time order, without those that pages make again and again. */
+export function telling(scene: Scene, attempt: Sketch): readonly SketchRequest[] {
+  let known = foundTelling.get(scene);
+  if (!known) foundTelling.set(scene, (known = new Map()));
+  let list = known.get(attempt);
+  if (!list) {
+    list = attempt.requests
+      .filter(({ key, type }) => !isOrnament(type) && type !== 'document' && !again(scene).has(key))
+      .sort((a, b) => a.at - b.at);
+    known.set(attempt, list);
+  }
+  return list;
+}
 
 /** Where in the test's own file a step stands, if it told. */
 export function sourceOf(scene: Scene, step: SketchStep): { source?: string } {
@@ -71,4 +96,17 @@ export function sourceOf(scene: Scene, step: SketchStep): { source?: string } {
   const source =
     own ?? scene.notes.find(({ at, data }) => data.source && at >= step.until && at - step.until < 50)?.data.source;
   return source ? { source } : {};
+}
+
+/** Those of a list in time order that begin from a moment up to another. */
+export function begunBetween(list: readonly SketchRequest[], from: number, until: number): SketchRequest[] {
+  let [low, high] = [0, list.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (list[middle]!.at < from) low = middle + 1;
+    else high = middle;
+  }
+  const out: SketchRequest[] = [];
+  for (let i = low; i < list.length && list[i]!.at <= until; i++) out.push(list[i]!);
+  return out;
 }

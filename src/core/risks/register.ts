@@ -37,15 +37,18 @@ export const riskFinders: readonly RiskFinder[] = [
   secretShown,
 ];
 
+/** Attempts of more steps than this are not looked through: each is held against those before it, and against others' own. */
+const mostSteps = 1500;
 /** More of one attempt help nobody. */
 const mostRisks = 24;
 
 /**
  * Why an attempt that passed may not pass the next time, the plainest first.
- * @returns nothing of attempts that did not pass, and of those without steps
+ * @returns nothing of attempts that did not pass, and of those without steps or with too many
  */
 export function risksOf(scene: Scene): Risk[] {
-  if (scene.facts.outcome !== 'passed' || scene.sketch.steps.length === 0) return [];
+  const { steps } = scene.sketch;
+  if (scene.facts.outcome !== 'passed' || steps.length === 0 || scene.steps.length > mostSteps) return [];
   const found = new Map<string, Risk>();
   for (const { kind, find } of riskFinders)
     for (const risk of find(scene)) {

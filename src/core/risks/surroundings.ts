@@ -1,7 +1,7 @@
 import type { Sketch, SketchRequest, SketchStep } from '../contrast/sketch.ts';
 import { duration, plural, quote, said, shorten } from '../evidence/labels.ts';
 import { acting, lineOf, sketched, type Scene } from '../clues/scene.ts';
-import { actBefore, everywhere, sourceOf, telling } from './ground.ts';
+import { actBefore, begunBetween, everywhere, sourceOf, telling } from './ground.ts';
 import type { Risk, RiskFinder } from './risk.ts';
 
 /** So many attempts tell, and in so large a part of them it has to be so: on a page that loads, much comes at once. */
@@ -17,8 +17,8 @@ function fedFromOutside(scene: Scene, attempt: Sketch, step: SketchStep): string
   const act = actBefore(attempt, step);
   if (came === undefined || !act) return undefined;
   // Of all that had been answered by then, the last is what it was made of.
-  const last = telling(scene, attempt)
-    .filter(({ at, until }) => at >= act.at && until <= came + clocksMs)
+  const last = begunBetween(telling(scene, attempt), act.at, came + clocksMs)
+    .filter(({ until }) => until <= came + clocksMs)
     .reduce<SketchRequest | undefined>((best, one) => (best && best.until >= one.until ? best : one), undefined);
   if (!last || last.own || last.ended !== '2xx' || came - last.until > shownAtOnceMs) return undefined;
   return /xhr|fetch|script/i.test(last.type) ? last.key : undefined;

@@ -3,7 +3,16 @@ import type { Sketch, SketchStep } from '../contrast/sketch.ts';
 import { endOf } from '../evidence/event.ts';
 import { duration, said } from '../evidence/labels.ts';
 import { mean } from 'simple-statistics';
-import { actBefore, everywhere, pauseBetween, sourceOf, telling, usesPage, waitedBetween } from './ground.ts';
+import {
+  actBefore,
+  begunBetween,
+  everywhere,
+  pauseBetween,
+  sourceOf,
+  telling,
+  usesPage,
+  waitedBetween,
+} from './ground.ts';
 import type { Risk, RiskFinder } from './risk.ts';
 import { chanceLate } from './slack.ts';
 
@@ -54,8 +63,8 @@ function answerTimes(scene: Scene, attempt: Sketch, step: SketchStep): Map<strin
   const out = new Map<string, Times | undefined>();
   const act = actBefore(attempt, step);
   if (!act) return out;
-  for (const one of telling(scene, attempt)) {
-    if (!one.own || one.at < act.at || one.at > Math.min(act.until + askedWithinMs, step.at)) continue;
+  for (const one of begunBetween(telling(scene, attempt), act.at, Math.min(act.until + askedWithinMs, step.at))) {
+    if (!one.own) continue;
     if (one.until > step.at || one.ended === 'open') out.set(one.key, undefined);
     else if (one.until > act.until + atOnceMs && !out.has(one.key))
       out.set(one.key, { took: one.until - act.until, given: step.at - act.until });
