@@ -19,6 +19,10 @@ const scale = (main: string, pale: string): Record<string, string> => ({
 export const theme = {
   preset: definePreset(Aura, {
     primitive: { borderRadius: { none: '0', xs: '2px', sm: '3px', md: '3px', lg: '4px', xl: '4px' } },
+    components: {
+      // Its own grey is a shade too dark to be read on dark paper.
+      button: { colorScheme: { dark: { outlined: { secondary: { color: '{surface.300}' } } } } },
+    },
     semantic: {
       primary: scale('var(--sea)', 'var(--sea-pale)'),
       formField: { paddingX: '0.6rem', paddingY: '0.4rem', shadow: 'none' },

@@ -1,3 +1,4 @@
+import { guarded } from '../background.ts';
 import type { Scene } from '../clues/scene.ts';
 import { lookedOnce, stepSometimes } from './branches.ts';
 import { dayDependent, madeUpInput, secretShown } from './data.ts';
@@ -51,7 +52,8 @@ export function risksOf(scene: Scene): Risk[] {
   if (scene.facts.outcome !== 'passed' || steps.length === 0 || scene.steps.length > mostSteps) return [];
   const found = new Map<string, Risk>();
   for (const { kind, find } of riskFinders)
-    for (const risk of find(scene)) {
+    // One that cannot read what is there costs its own kind only.
+    for (const risk of guarded(`looking for ${kind}`, () => find(scene)) ?? []) {
       const same = found.get(`${kind} ${risk.key}`);
       if (!same || same.strength < risk.strength) found.set(`${kind} ${risk.key}`, { kind, ...risk });
     }

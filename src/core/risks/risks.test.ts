@@ -155,6 +155,15 @@ describe('the page', () => {
     const over = element(300, 'covered', 'css=#go', { node: 1, coveredBy: 'the notice' });
     expect(risk('covered-at-times', [open(), press(30), over])!.summary).toMatch(/“the notice” lay over .* after the/);
   });
+  it('what others left, whatever stands in its place', () => {
+    const began = (local: unknown): EvidenceEvent[] => [
+      page(0, 'circumstances', { circumstances: { cookies: ['visit'], local } as never }),
+      step(5, 20, { action: 'open', command: 'navigate to', input: `${url}/hold` }),
+    ];
+    expect(risk('left-by-others', began(['draft']))!.summary).toContain('“visit”, “draft”');
+    expect(risk('left-by-others', began(null))!.summary).toContain('1 cookie or stored value');
+    expect(risk('left-by-others', began('anything'))).toBeDefined();
+  });
   it('what comes from somebody else', () => {
     const events = (came: number): EvidenceEvent[] => [
       open(),

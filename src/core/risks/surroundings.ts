@@ -87,9 +87,10 @@ export const leftByOthers: RiskFinder = {
   about: 'The attempt began with cookies or storage that others had left.',
   find: (scene) => {
     const start = scene.page.find(({ kind }) => kind === 'circumstances');
-    const { cookies = [], local = [] } = start?.data.circumstances ?? {};
+    const { cookies, local } = start?.data.circumstances ?? {};
     const [first] = scene.sketch.steps;
-    const names = [...cookies, ...local];
+    // Names that look like secrets are masked, and what comes from elsewhere may be anything.
+    const names = [cookies, local].flatMap((list: unknown) => (Array.isArray(list) ? list.map(String) : []));
     // What the first page sets itself is there before anybody can look.
     if (!start || !first || names.length === 0 || start.at > first.at) return [];
     return [
