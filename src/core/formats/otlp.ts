@@ -1,4 +1,5 @@
 import type { ConsoleData, EvidenceEvent, NetworkData, SpanData } from '../evidence/event.ts';
+import { shorten } from '../evidence/labels.ts';
 import { levelOf } from './log-text.ts';
 import { hostOf } from './har.ts';
 import type { Trouble } from './report.ts';
@@ -73,6 +74,8 @@ export function readOtlp(values: readonly unknown[], { every = false } = {}): Ot
   return { services: [...services], records, attributes, problems };
 }
 
+/** Names are made by programs: more of one than this is data. */
+const longestName = 200;
 /** Kinds of spans that are what a service did when it was asked: server, producer and consumer. */
 const servers = new Set(['2', '4', '5', 'SPAN_KIND_SERVER', 'SPAN_KIND_PRODUCER', 'SPAN_KIND_CONSUMER']);
 
@@ -117,7 +120,7 @@ function readSpan(
       ...end,
       lane: 'service',
       data: {
-        label: `${service ? `${service}: ` : ''}${String(span.name ?? 'span')}${status ? `, ${status}` : ''}`,
+        label: `${service ? `${service}: ` : ''}${shorten(String(span.name ?? 'span'), longestName)}${status ? `, ${status}` : ''}`,
         ...(service ? { service } : {}),
         ...(failed ? { ok: false } : {}),
         span: String(span.spanId ?? ''),

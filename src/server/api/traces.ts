@@ -8,8 +8,9 @@ import type { Services } from './context.ts';
 import { bodyAs, Problem } from './problem.ts';
 
 const anything = Joi.object<Record<string, unknown>>().unknown(true);
-/** Most spans that are kept of one attempt. */
+/** Most spans that are kept of one attempt, and of a name as many letters. */
 const mostSpans = 5000;
+const longestId = 32;
 
 /**
  * Takes in what services exported by OTLP over HTTP, as JSON: spans of traces that recording began are kept with the attempt
@@ -31,18 +32,29 @@ export function traceRoutes({ store, sink, changes }: Services): Hono {
     let rejected = problems.length;
     for (const record of records) {
       const attempt = record.lane === 'service' ? attemptOfTrace((record.data as { trace: string }).trace) : undefined;
-      const list = attempt === undefined ? undefined : (byAttempt.get(attempt) ?? []);
-      if (attempt === undefined || !list || list.length >= mostSpans) rejected++;
-      else byAttempt.set(attempt, [...list, record]);
+      if (attempt === undefined) {
+        rejected++;
+        continue;
+      }
+      const list = byAttempt.get(attempt);
+      if (list) list.push(record);
+      else byAttempt.set(attempt, [record]);
     }
     for (const [id, list] of byAttempt) {
       const attempt = store.attempts.get(id);
-      if (!attempt) rejected += list.length;
-      else {
+      const room = attempt ? Math.max(0, mostSpans - store.events.countOf(id, 'service')) : 0;
+      rejected += Math.max(0, list.length - room);
+      if (attempt && room > 0) {
         const masker = sink.maskerOf(id);
-        const events = list.map((record) => {
+        const events = list.slice(0, room).map((record) => {
           const { trace, span } = record.data as { trace: string; span: string };
-          const event = otlpEvent(record, `t${trace.slice(-4)}${span}`, attempt.startedAt, 'service', new Set());
+          const event = otlpEvent(
+            record,
+            `t${trace.slice(-4)}${span.slice(0, longestId)}`,
+            attempt.startedAt,
+            'service',
+            new Set(),
+          );
           return { ...event, data: masker.value(event.data) } as EvidenceEvent;
         });
         await store.patiently(() => store.events.write(id, events));

@@ -15,6 +15,7 @@ import { Store } from '../store/store.ts';
 import { answering } from './answering.ts';
 import type { DeskQuestion, Form, RunForm } from './evidence-desk.ts';
 import { writeHandOver } from '../exports/hand-over.ts';
+import { outlookCsv } from '../exports/outlook.ts';
 import { historyOf, historyOfTest } from '../exports/histories.ts';
 import { exportPack } from '../exports/packs.ts';
 import { previewOf } from './rules-preview.ts';
@@ -28,6 +29,7 @@ answering((question: DeskQuestion): Promise<unknown> | unknown => {
     return question.test === undefined
       ? historyOf(store, question.order)
       : historyOfTest(store, question.test, question.order);
+  if (question.about === 'outlook') return outlookCsv(store.outlooks.list(question.asked).tests);
   if (question.about === 'readiness') {
     if (question.attempt === undefined) return readinessKept(store.db);
     const page = readinessWhereEnded(store.db, store.sketches.of([question.attempt])[0]);

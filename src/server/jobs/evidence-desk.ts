@@ -4,6 +4,7 @@ import type { PageReadiness } from '../../core/readiness/readiness.ts';
 import type { HandOverOrder } from '../exports/hand-over.ts';
 import type { ReadFile } from '../ingest/delivered/read-loose.ts';
 import type { StandingRules } from '../../core/rules/standing-rules.ts';
+import type { OutlookAsked } from '../store/outlooks.ts';
 import type { WholePreview } from './rules-preview.ts';
 import { AskedThread } from './thread.ts';
 
@@ -18,6 +19,7 @@ export type DeskQuestion =
   | { about: 'hand-over'; id: string; version: string; order: HandOverOrder }
   | { about: 'rules'; rules: StandingRules }
   | { about: 'readiness'; attempt?: string }
+  | { about: 'outlook'; asked: OutlookAsked }
   | { about: 'history'; test?: string; order: HistoryOrder };
 
 /** Reads files and writes whole attempts off the server's own thread: either may take a second, or a minute. */
@@ -51,6 +53,11 @@ export class EvidenceDesk {
   /** What rules would have done to the last runs. */
   preview(rules: StandingRules): Promise<WholePreview> {
     return this.thread.ask({ about: 'rules', rules }) as Promise<WholePreview>;
+  }
+
+  /** Every risk of the listed tests as CSV: of many tests it is long. */
+  outlookCsv(asked: OutlookAsked): Promise<string> {
+    return this.thread.ask({ about: 'outlook', asked }) as Promise<string>;
   }
 
   /** When the pages of the application are ready; of one attempt, the page that it ended at. */

@@ -124,6 +124,13 @@ export class Events {
     ).all(attempt, limit) as { event: string; text: string }[];
   }
 
+  /** How many events of one lane an attempt has. */
+  countOf(attempt: string, lane: Lane): number {
+    return prepared(this.db, 'SELECT count(*) FROM events WHERE attempt_id = ? AND lane = ?')
+      .pluck()
+      .get(attempt, lane) as number;
+  }
+
   /** The first events of some lanes, in time order. */
   ofLanes(attempt: string, wanted: readonly Lane[], limit: number): EvidenceEvent[] {
     return this.page(attempt, { lane: wanted, limit }).events;
