@@ -77,10 +77,12 @@ export default defineConfig({
           name: 'hardy',
           include: hardy,
           maxWorkers: 2,
+          ...limits,
+          // Two beside each other on a machine that stands still for a while take as long again.
+          testTimeout: 120_000,
           // What they share are servers and browsers of their own, not modules: loading these anew takes an eighth of the time.
           isolate: false,
           sequence: { groupOrder: 1 },
-          ...limits,
         },
       },
       // These look at times and at screens: two files at once would starve each other on two cores.

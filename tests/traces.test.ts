@@ -58,7 +58,7 @@ const traces = (trace: string, parent: string, from: number): object => {
 };
 
 const exported = (body: object, type = 'application/json'): Promise<Response> =>
-  fetch(`${server.address}/v1/traces`, {
+  fetch(`${server.address}/api/v1/traces`, {
     method: 'POST',
     headers: { 'content-type': type },
     body: JSON.stringify(body),

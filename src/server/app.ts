@@ -79,10 +79,9 @@ export function makeApp(services: Services, web: string): Hono {
     keepingRoutes,
     historyRoutes,
     outlookRoutes,
+    traceRoutes,
   ])
     app.route('/api', patient(routes(services)));
-  // Where exporters send to when they are told this server's address.
-  app.route('/', patient(traceRoutes(services)));
   app.route('/api', intakeRoutes(services) as unknown as Hono);
   app.route('/api', deliveryRoutes(services) as unknown as Hono);
   app.all('/api/*', (c) =>
