@@ -21,6 +21,13 @@ export interface TraceAdderOptions {
   sentAlong: (request: string, traceparent: string) => void;
 }
 
+/** A page that is left takes its requests along: that one is no longer there is no fault. */
+const letGo = (goesOn: Promise<unknown>): void =>
+  background(
+    'letting a request go on',
+    goesOn.catch(() => undefined),
+  );
+
 /**
  * Sends a trace context along with requests to some services of the application, so that what they did can be joined to
  * the request. Only there: a browser waits with each such request until it is told to go on. Chromium is told so on a
@@ -69,11 +76,7 @@ export class TraceAdder {
     if (!gate) return;
     if (traceparent && network) this.options.sentAlong(network, traceparent);
     const goesOn = traceparent ? gate.goOn(id, { ...headers, traceparent }).catch(() => gate.goOn(id)) : gate.goOn(id);
-    // A page that is left takes its requests along.
-    background(
-      'letting a request go on',
-      goesOn.catch(() => undefined),
-    );
+    letGo(goesOn);
   }
 
   /**
@@ -88,18 +91,11 @@ export class TraceAdder {
     const value = known ? undefined : this.context();
     const goOn = (more: object): Promise<unknown> =>
       this.options.send('network.continueRequest', { ...plain, ...more });
-    if (!value)
-      return background(
-        'letting a request go on',
-        goOn({}).catch(() => undefined),
-      );
+    if (!value) return letGo(goOn({}));
     const headers = [...(request.headers ?? []), { name: 'traceparent', value: { type: 'string', value } }];
     request.headers = headers;
     const goesOn = goOn({ headers }).catch(() => goOn({}));
-    background(
-      'letting a request go on',
-      goesOn.catch(() => undefined),
-    );
+    letGo(goesOn);
   }
 
   close(): void {

@@ -1,3 +1,4 @@
+import { askedAgain } from '../contrast/asked-again.ts';
 import type { Sketch, SketchRequest, SketchStep } from '../contrast/sketch.ts';
 import { isOrnament } from '../clues/relevance.ts';
 import { median } from '../stats/median.ts';
@@ -35,8 +36,6 @@ const shownWithinMs = 80;
 const comingUpMs = 1500;
 /** A page that came so seldom is not told of. */
 const fewestVisits = 3;
-/** Asked for so often in one attempt, pages ask for it by themselves. */
-const askedAgain = 3;
 /** More signs of one page help nobody; one that holds less surely than this is none. */
 const mostSigns = 4;
 const leastSure = 0.5;
@@ -59,7 +58,7 @@ interface Visit {
  */
 export function readinessOf(attempts: readonly { test: string; sketch: Sketch }[]): PageReadiness[] {
   const pages = new Map<string, Visit[]>();
-  const again = new Set(attempts.flatMap(({ sketch }) => againIn(sketch)));
+  const again = askedAgain(attempts.map(({ sketch }) => sketch));
   for (const { test, sketch } of attempts)
     for (const { page, visit } of visitsOf(test, sketch, again)) {
       const list = pages.get(page);
@@ -192,13 +191,6 @@ function askedBy({ requests }: Sketch, from: number, until: number, again: Reado
       ended === '2xx' &&
       !again.has(key),
   );
-}
-
-/** Keys of what an attempt's pages asked for again and again. */
-function againIn({ requests }: Sketch): string[] {
-  const counts = new Map<string, number>();
-  for (const { key } of requests) counts.set(key, (counts.get(key) ?? 0) + 1);
-  return [...counts].flatMap(([key, count]) => (count >= askedAgain ? [key] : []));
 }
 
 /** The best that is known of a page; undefined where nothing is. */

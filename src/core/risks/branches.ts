@@ -1,5 +1,4 @@
-import type { Scene } from '../clues/scene.ts';
-import { sketched } from '../clues/scene.ts';
+import { sketched, type Scene } from '../clues/scene.ts';
 import { deeds } from '../clues/deeds.ts';
 import { said } from '../evidence/labels.ts';
 import { sourceOf } from './ground.ts';

@@ -2,7 +2,7 @@ import { maskMark } from '../evidence/masking.ts';
 import { dateIn } from '../clues/date-differs.ts';
 import { quote, said, shorten } from '../evidence/labels.ts';
 import { lineOf, sketched } from '../clues/scene.ts';
-import { everywhere, sourceOf } from './ground.ts';
+import { everywhere, lineTold, sourceOf } from './ground.ts';
 import type { Risk, RiskFinder } from './risk.ts';
 
 /** What is made up anew differs in most attempts. */
@@ -28,9 +28,7 @@ export const madeUpInput: RiskFinder = {
             .join(', ');
       return [
         {
-          key: step.sig,
-          step: step.label,
-          ...sourceOf(scene, step),
+          ...lineTold(scene, step),
           at: step.at,
           until: step.until,
           summary: `${said(step.label)} was given ${range} in ${given.length} passing attempts: made up anew each time`,
@@ -60,9 +58,7 @@ export const dayDependent: RiskFinder = {
       seen.add(step.sig);
       return [
         {
-          key: step.sig,
-          step: step.label,
-          ...sourceOf(scene, step),
+          ...lineTold(scene, step),
           at: step.at,
           until: step.until,
           summary: `${said(step.label)} ${step.action === 'type' ? 'enters' : 'reads'} ${quote(date)}, a day near that of the attempt: what is right depends on the zone and on when it runs`,

@@ -1,5 +1,6 @@
 import { passingAt, type Scene } from '../clues/scene.ts';
 import { isOrnament } from '../clues/relevance.ts';
+import { askedAgain } from '../contrast/asked-again.ts';
 import type { Sketch, SketchRequest, SketchStep } from '../contrast/sketch.ts';
 import { endOf, type StepEvent } from '../evidence/event.ts';
 
@@ -7,8 +8,6 @@ import { endOf, type StepEvent } from '../evidence/event.ts';
 const acts: ReadonlySet<string> = new Set(['open', 'navigate', 'press', 'type', 'clear', 'keys', 'dialog']);
 /** What a step may depend on what is there for. */
 const uses: ReadonlySet<string> = new Set(['press', 'type', 'clear', 'keys', 'read']);
-/** Asked for so often in one attempt, a page asks for it by itself and nothing hangs on one answer. */
-const askedAgain = 3;
 
 /** Does something, or looks once at what is there; waits are not among them. */
 export const usesPage = (step: SketchStep): boolean => uses.has(step.action) && !step.polls && !step.error;
@@ -59,19 +58,9 @@ const foundAgain = new WeakMap<Scene, ReadonlySet<string>>();
 
 /** What pages ask for again and again, in this attempt or in one that it is held against. */
 function again(scene: Scene): ReadonlySet<string> {
-  const known = foundAgain.get(scene);
-  if (known) return known;
-  const found = new Set<string>();
-  for (const { requests } of [scene.sketch, ...scene.passing]) {
-    const counts = new Map<string, number>();
-    for (const { key } of requests) {
-      const count = (counts.get(key) ?? 0) + 1;
-      counts.set(key, count);
-      if (count >= askedAgain) found.add(key);
-    }
-  }
-  foundAgain.set(scene, found);
-  return found;
+  let known = foundAgain.get(scene);
+  if (!known) foundAgain.set(scene, (known = askedAgain([scene.sketch, ...scene.passing])));
+  return known;
 }
 
 const foundTelling = new WeakMap<Scene, Map<Sketch, readonly SketchRequest[]>>();
@@ -110,3 +99,14 @@ export function begunBetween(list: readonly SketchRequest[], from: number, until
   for (let i = low; i < list.length && list[i]!.at <= until; i++) out.push(list[i]!);
   return out;
 }
+
+/** The line that a risk is about: which step, and where in the test's own file. */
+export const lineTold = (scene: Scene, step: SketchStep): { key: string; step: string; source?: string } => ({
+  key: step.sig,
+  step: step.label,
+  ...sourceOf(scene, step),
+});
+
+/** Of what happened around a time, the nearest to it. @param list not empty */
+export const nearestTo = <T extends { from: number }>(list: readonly T[], at: number): T =>
+  list.reduce((best, one) => (Math.abs(one.from - at) < Math.abs(best.from - at) ? one : best));

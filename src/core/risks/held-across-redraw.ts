@@ -2,7 +2,7 @@ import { lineOf, sketched } from '../clues/scene.ts';
 import { foundStep } from '../clues/stale-steps.ts';
 import { endOf } from '../evidence/event.ts';
 import { duration, said } from '../evidence/labels.ts';
-import { sourceOf } from './ground.ts';
+import { nearestTo, sourceOf } from './ground.ts';
 import type { Risk, RiskFinder } from './risk.ts';
 
 /** Found and used at once, nothing comes in between but by the worst of luck, ms. */
@@ -30,9 +30,7 @@ export const heldAcrossRedraw: RiskFinder = {
       );
       const drawn = sketched(scene, step);
       if (!drawn || held < heldFromMs || redrawn.length === 0 || out.has(drawn.sig)) continue;
-      const nearest = redrawn.reduce((best, one) =>
-        Math.abs(one.from - step.at) < Math.abs(best.from - step.at) ? one : best,
-      );
+      const nearest = nearestTo(redrawn, step.at);
       out.set(drawn.sig, {
         key: drawn.sig,
         step: label,

@@ -1,9 +1,8 @@
-import type { Scene } from '../clues/scene.ts';
-import { stateAt } from '../clues/scene.ts';
+import { stateAt, type Scene } from '../clues/scene.ts';
 import { duration, said } from '../evidence/labels.ts';
 import { arrivedAt } from '../evidence/event.ts';
 import { requestKey } from '../contrast/sketch.ts';
-import { actBefore, eventOf, sourceOf, usesPage, waitedBetween } from './ground.ts';
+import { actBefore, eventOf, lineTold, usesPage, waitedBetween } from './ground.ts';
 import type { Risk, RiskFinder } from './risk.ts';
 import { chanceLate } from './slack.ts';
 
@@ -29,9 +28,7 @@ export const leftUnderWay: RiskFinder = {
       const left = step.at - arrivedAt(last);
       return [
         {
-          key: step.sig,
-          step: step.label,
-          ...sourceOf(scene, step),
+          ...lineTold(scene, step),
           at: last.at,
           until: step.at,
           summary:
@@ -61,9 +58,7 @@ export const pageLeftBehind: RiskFinder = {
       const late = chanceLate([came.at - act.until], step.at - act.until);
       return [
         {
-          key: step.sig,
-          step: step.label,
-          ...sourceOf(scene, step),
+          ...lineTold(scene, step),
           at: act.at,
           until: step.at,
           summary: `Another page came ${duration(step.at - came.at)} before ${said(step.label)}, and nothing waited for it${before?.state.count ? '; the page before had one like it' : ''}`,

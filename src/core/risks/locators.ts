@@ -1,4 +1,4 @@
-import { everywhere, sourceOf, usesPage } from './ground.ts';
+import { everywhere, lineTold, sourceOf, usesPage } from './ground.ts';
 import { countedName, madeUp } from '../clues/generated-locator.ts';
 import { eventOf } from './ground.ts';
 import { quote, said, shorten } from '../evidence/labels.ts';
@@ -26,9 +26,7 @@ export const firstOfSeveral: RiskFinder = {
             : '';
       return [
         {
-          key: step.sig,
-          step: step.label,
-          ...sourceOf(scene, step),
+          ...lineTold(scene, step),
           at: step.at,
           until: step.until,
           summary: `${step.matches} elements match where ${said(step.label)} used the first${varies}`,

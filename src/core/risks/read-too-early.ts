@@ -1,8 +1,7 @@
-import { acting, lineOf } from '../clues/scene.ts';
+import { acting, lineOf, sketched } from '../clues/scene.ts';
 import { endOf } from '../evidence/event.ts';
 import { duration, quote, said, shorten } from '../evidence/labels.ts';
 import { segmentAt } from '../evidence/lifelines.ts';
-import { sketched } from '../clues/scene.ts';
 import { sourceOf } from './ground.ts';
 import type { Risk, RiskFinder } from './risk.ts';
 

@@ -1,5 +1,4 @@
-import { cumulativeStdNormalProbability } from 'simple-statistics';
-import { mean } from 'simple-statistics';
+import { cumulativeStdNormalProbability, mean } from 'simple-statistics';
 
 /**
  * How far apart two attempts' times of the same thing lie at least, as the spread of their logarithms: one machine's

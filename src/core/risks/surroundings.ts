@@ -1,7 +1,7 @@
 import type { Sketch, SketchRequest, SketchStep } from '../contrast/sketch.ts';
 import { duration, plural, quote, said, shorten } from '../evidence/labels.ts';
 import { acting, lineOf, sketched, type Scene } from '../clues/scene.ts';
-import { actBefore, begunBetween, everywhere, sourceOf, telling } from './ground.ts';
+import { actBefore, begunBetween, everywhere, nearestTo, sourceOf, telling } from './ground.ts';
 import type { Risk, RiskFinder } from './risk.ts';
 
 /** So many attempts tell, and in so large a part of them it has to be so: on a page that loads, much comes at once. */
@@ -62,9 +62,7 @@ export const coveredAtTimes: RiskFinder = {
       const covered = lineOf(scene, step)?.segments.filter(({ kind, state }) => kind === 'covered' && state.coveredBy);
       const drawn = sketched(scene, step);
       if (!covered?.length || !drawn || out.has(drawn.sig)) continue;
-      const nearest = covered.reduce((best, one) =>
-        Math.abs(one.from - step.at) < Math.abs(best.from - step.at) ? one : best,
-      );
+      const nearest = nearestTo(covered, step.at);
       out.set(drawn.sig, {
         key: drawn.sig,
         step: step.data.label,

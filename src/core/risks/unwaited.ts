@@ -7,8 +7,8 @@ import {
   actBefore,
   begunBetween,
   everywhere,
+  lineTold,
   pauseBetween,
-  sourceOf,
   telling,
   usesPage,
   waitedBetween,
@@ -125,9 +125,7 @@ export const unwaited: RiskFinder = {
       if (!late) return [];
       return [
         {
-          key: step.sig,
-          step: step.label,
-          ...sourceOf(scene, step),
+          ...lineTold(scene, step),
           at: act.until,
           until: step.at,
           summary: `Nothing waits before ${said(step.label)}: ${cameBefore(late)}`,
@@ -156,9 +154,7 @@ export const fixedSleep: RiskFinder = {
       const [late] = lateBefore(scene, step);
       return [
         {
-          key: step.sig,
-          step: step.label,
-          ...sourceOf(scene, step),
+          ...lineTold(scene, step),
           at: pause.at,
           until: endOf(pause),
           summary: `Slept ${duration(slept)} before ${said(step.label)}; ${late ? cameBefore(late) : 'nothing that the step uses was seen to come meanwhile'}`,
