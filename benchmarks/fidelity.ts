@@ -1,32 +1,22 @@
-// Whether drills do what their tests do: each is made from a recorded failure of a site that others wrote, and played with
-// the site's fault forced on and forced off. With --mend so are the same drills with each of their first remedies.
-// Run: npm run bench:fidelity -- --sites FOLDER [--into .iskel/sites] [--seed 1000] [--only SITE,SITE] [--case ID] [--each 2] [--mend] [--verbose]
+// Whether drills do what their tests do: each is made from a recorded failure of a site that others wrote, or of the yard,
+// and played with the fault forced on and forced off. With --mend so are the same drills with each of their first remedies.
+// Run: npm run bench:fidelity -- [--sites FOLDER [--into .iskel/sites] [--seed 1000] [--only SITE,SITE]] [--yard .iskel/yard] [--case ID] [--each 2] [--mend] [--verbose]
 import { parseArgs } from 'node:util';
 import type { Remedy } from '../src/core/remedies/remedy.ts';
 import { mostRemedies } from '../src/core/trials/mend.ts';
 import { json } from '../tests/helpers.ts';
-import { replayedSites, replayPort, type CaseDrill, type SiteCase } from './sites/replayed.ts';
+import type { CaseDrill, GroundCase } from './grounds/ground.ts';
+import { groundOptions, groundsOf } from './grounds/grounds.ts';
 
 const { values } = parseArgs({
   options: {
-    sites: { type: 'string' },
-    into: { type: 'string', default: '.iskel/sites' },
-    only: { type: 'string' },
-    case: { type: 'string' },
-    seed: { type: 'string', default: '1000' },
-    attempts: { type: 'string', default: '6' },
+    ...groundOptions,
     each: { type: 'string', default: '2' },
     mend: { type: 'boolean', default: false },
     verbose: { type: 'boolean', default: false },
   },
 });
-if (!values.sites) throw new Error('say where the sites are: --sites FOLDER');
 const each = Number(values.each);
-
-/** What no visit forces on a drill: another zone or engine, a busy machine, neighbours, data that the test itself makes up. */
-const needsMore = (one: SiteCase): boolean =>
-  Boolean(one.load ?? one.before ?? one.alongside ?? one.after ?? one.falsePass ?? one.caps) ||
-  one.cause === 'random-data';
 
 interface Trial {
   outcome: string;
@@ -37,9 +27,8 @@ const counts = { on: { all: 0, right: 0 }, off: { all: 0, right: 0 } };
 let drills = 0;
 /** How many drills that did what their tests do were mended by their first, second … remedy. */
 const mendedBy = new Map<string, number>();
-for await (const replayed of replayedSites({ ...values, sites: values.sites })) {
-  const { name, cases, api, drawFor, noise, startSite, drillOf, mendedDrillOf } = replayed;
-  const site = await startSite({ port: replayPort, outsidePort: replayPort + 1, host: '127.0.0.1' });
+for await (const { name, cases, api, open, drillOf, mendedDrillOf } of groundsOf(values)) {
+  const pages = await open();
   async function trial(drillId: string): Promise<Trial> {
     const { body } = await json<{ id: string }>('POST', `${api}/series`, { drillId, engine: 'chromium', trials: 1 });
     for (;;) {
@@ -55,19 +44,16 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
     }
   }
   /** A drill's trials with the fault on, then with it off. */
-  async function played(one: SiteCase, drillId: string): Promise<{ bad: boolean; trial: Trial }[]> {
+  async function played(one: GroundCase, drillId: string): Promise<{ bad: boolean; trial: Trial }[]> {
     const out: { bad: boolean; trial: Trial }[] = [];
     for (const bad of [true, false])
-      for (let seed = 5000, n = 0; n < each && seed < 5400; seed++) {
-        const draw = drawFor(seed);
-        if (one.bad(draw) !== bad) continue;
-        n++;
-        await site.setVisit({ ...noise(draw), ...one.visit(draw) });
+      for (const visit of one.visits(bad).slice(0, each)) {
+        await visit();
         out.push({ bad, trial: await trial(drillId) });
       }
     return out;
   }
-  async function mend(one: SiteCase, drill: CaseDrill): Promise<void> {
+  async function mend(one: GroundCase, drill: CaseDrill): Promise<void> {
     const { remedies } = (await json<{ remedies: Remedy[] }>('GET', `${api}/attempts/${drill.attempt}/advice`)).body;
     let by = remedies.length ? 'none of them' : 'none there is';
     for (const [i, { id, words, cause }] of remedies.slice(0, mostRemedies).entries()) {
@@ -86,7 +72,7 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
   }
   try {
     for (const one of cases) {
-      if (needsMore(one) || (values.case && !values.case.split(',').includes(one.id))) continue;
+      if (one.needsMore || (values.case && !values.case.split(',').includes(one.id))) continue;
       const drill = await drillOf(one.id);
       if (!drill) continue;
       drills++;
@@ -107,7 +93,7 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
       if (values.mend && !wrong.length && one.kind === 'flaky') await mend(one, drill);
     }
   } finally {
-    await site.close();
+    await pages.close();
   }
 }
 const percent = ({ right, all }: { right: number; all: number }): string =>

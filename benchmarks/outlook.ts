@@ -1,17 +1,19 @@
-// What will flake next, told from passing attempts only, at sites that others wrote: of the tests that do flake how many
+// What will flake next, told from passing attempts only, at sites that others wrote and in the yard: of the tests that do flake how many
 // are in the list, how many of its first ten do, and whether what is named is what makes them flake.
-// Run: npm run bench:outlook -- --sites FOLDER [--into .iskel/sites] [--seed 1000] [--attempts 6] [--earlier 0] [--list]
+// Run: npm run bench:outlook -- [--sites FOLDER [--into .iskel/sites] [--seed 1000] [--attempts 6] [--earlier 0]] [--yard .iskel/yard] [--list]
 import { parseArgs } from 'node:util';
 import type { CauseCode } from '../src/core/causes/cause.ts';
 import { chances, listedFrom, outlookOf, type Outlook } from '../src/core/risks/outlook.ts';
 import { riskKinds, type RiskKind } from '../src/core/risks/risk.ts';
 import { wilson } from '../src/core/stats/wilson.ts';
+import { recordedYard } from './grounds/yard-recorded.ts';
 import { judged } from './sites/judged.ts';
-import { recordedSite, siteNames } from './sites/recorded.ts';
+import { recordedSite, siteNames, type RecordedSite } from './sites/recorded.ts';
 
 const { values } = parseArgs({
   options: {
     sites: { type: 'string' },
+    yard: { type: 'string' },
     into: { type: 'string', default: '.iskel/sites' },
     only: { type: 'string' },
     seed: { type: 'string', default: '1000' },
@@ -20,7 +22,7 @@ const { values } = parseArgs({
     list: { type: 'boolean', default: false },
   },
 });
-if (!values.sites) throw new Error('say where the sites are: --sites FOLDER');
+if (!values.sites && !values.yard) throw new Error('say where to look: --sites FOLDER, --yard FOLDER, or both');
 
 /** Which causes a kind of risk becomes when it comes true. */
 const becomes: Record<RiskKind, readonly CauseCode[]> = {
@@ -80,14 +82,7 @@ interface Told {
   outlook: Outlook;
 }
 
-async function toldAt(name: string): Promise<Told[]> {
-  const site = await recordedSite(name, {
-    sites: values.sites!,
-    into: values.into,
-    seed: Number(values.seed),
-    attempts: Number(values.attempts),
-    earlier: Number(values.earlier),
-  });
+async function toldAt(site: RecordedSite): Promise<Told[]> {
   const all = await judged(site);
   const ids = [...new Set(all.map(({ label }) => label.caseId))];
   return ids.flatMap((id): Told[] => {
@@ -96,7 +91,7 @@ async function toldAt(name: string): Promise<Told[]> {
     if (passing.length === 0) return [];
     const outlook = outlookOf(passing.map(({ label, analysis }) => ({ id: label.id, risks: analysis.risks })));
     const flakes = own.some(({ label }) => label.hurt);
-    return [{ site: name, id, cause: own[0]!.label.cause, flakes, outlook }];
+    return [{ site: site.name, id, cause: own[0]!.label.cause, flakes, outlook }];
   });
 }
 
@@ -183,11 +178,23 @@ function toldBy(all: readonly Told[], counts: Record<RiskKind, number>): Told[] 
 }
 
 const everything: Told[] = [];
-for (const name of siteNames(values.sites)) {
-  if (values.only && !values.only.split(',').includes(name)) continue;
-  const told = await toldAt(name);
+async function* sitesWanted(): AsyncGenerator<RecordedSite> {
+  const { sites, into, only } = values;
+  for (const name of sites ? siteNames(sites) : [])
+    if (!only || only.split(',').includes(name))
+      yield await recordedSite(name, {
+        sites: sites!,
+        into,
+        seed: Number(values.seed),
+        attempts: Number(values.attempts),
+        earlier: Number(values.earlier),
+      });
+  if (values.yard) yield recordedYard(values.yard);
+}
+for await (const site of sitesWanted()) {
+  const told = await toldAt(site);
   everything.push(...told);
-  tell(name, told);
+  tell(site.name, told);
 }
 tell('together', everything);
 const sites = [...new Set(everything.map(({ site }) => site))];

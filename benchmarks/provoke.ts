@@ -1,6 +1,7 @@
 // Whether a search brings on demand what fails now and then: each drill is made from a recorded failure of a site that
-// others wrote, the site draws its own fate for every visit, and the search is asked for what provokes the failure.
-// Run: npm run bench:provoke -- --sites FOLDER [--into .iskel/sites] [--seed 1000] [--only SITE,SITE] [--case ID] [--rate 0.03] [--forbid KIND,KIND] [--mend] [--verbose]
+// others wrote, or of the yard, every visit draws its own fate, and the search is asked for what provokes the failure.
+// Run: npm run bench:provoke -- [--sites FOLDER [--into .iskel/sites] [--seed 1000] [--only SITE,SITE]] [--yard .iskel/yard] [--case ID] [--sample N] [--rate 0.03] [--forbid KIND,KIND] [--mend] [--verbose]
+// With --sample only so many of each site's, drawn by the seed among those whose fault a visit can have.
 // With --forbid the search may not use what could bring it: then nothing may be found.
 // With --mend the remedies of what was brought are proven as well, at most three of each, until one mends.
 import { parseArgs } from 'node:util';
@@ -14,17 +15,12 @@ import { nextMend } from '../src/core/trials/mend.ts';
 import type { ProofVerdict } from '../src/core/trials/proof.ts';
 import { atDose, kindsOfStressor, type Stressor } from '../src/core/trials/stressor.ts';
 import { json } from '../tests/helpers.ts';
-import { replayedSites, replayPort, type Draw } from './sites/replayed.ts';
-import { frontOf } from './sites/visits.ts';
+import { groundOptions, groundsOf } from './grounds/grounds.ts';
 
 const { values } = parseArgs({
   options: {
-    sites: { type: 'string' },
-    into: { type: 'string', default: '.iskel/sites' },
-    only: { type: 'string' },
-    case: { type: 'string' },
-    seed: { type: 'string', default: '1000' },
-    attempts: { type: 'string', default: '6' },
+    ...groundOptions,
+    sample: { type: 'string' },
     rate: { type: 'string', default: '0.03' },
     trials: { type: 'string', default: '80' },
     minutes: { type: 'string', default: '5' },
@@ -33,7 +29,6 @@ const { values } = parseArgs({
     verbose: { type: 'boolean', default: false },
   },
 });
-if (!values.sites) throw new Error('say where the sites are: --sites FOLDER');
 const rate = Number(values.rate);
 /** A finding is played so often again, by itself. */
 const again = 20;
@@ -64,18 +59,26 @@ interface SeriesView {
   };
 }
 
-/** Where the site is; drills find the front before it. */
-const sitePort = replayPort + 10;
+/** So many of a list, drawn by the seed, in the list's own order. */
+function sampled<T>(list: readonly T[], n: number): T[] {
+  const random = seeded(Number(values.seed));
+  const drawn = new Set(
+    [...list]
+      .map((one) => ({ one, at: random() }))
+      .sort((a, b) => a.at - b.at)
+      .slice(0, n)
+      .map(({ one }) => one),
+  );
+  return list.filter((one) => drawn.has(one));
+}
 const told: { right: boolean; trials: number; seconds: number }[] = [];
 /** Of each that has a dose: whether it begins within a quarter of it. */
 const doses: boolean[] = [];
 /** Of each that was brought: which remedy mended it, if one did, and what that costs. */
 const mended: { which: number | undefined; cheap: boolean }[] = [];
-for await (const replayed of replayedSites({ ...values, sites: values.sites })) {
-  const { name, cases, api, drawFor, noise, startSite, drillOf } = replayed;
-  const site = await startSite({ port: sitePort, outsidePort: replayPort + 1, host: '127.0.0.1' });
+for await (const { name, cases, api, open, drillOf } of groundsOf(values)) {
   let visit = (): Promise<void> | void => undefined;
-  const front = await frontOf(sitePort, replayPort, () => visit());
+  const pages = await open(() => visit());
   const over = async <T extends { state: string }>(path: string): Promise<T> => {
     for (;;) {
       const { body } = await json<T>('GET', `${api}${path}`);
@@ -130,21 +133,22 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
     }
   };
   try {
-    for (const one of cases) {
+    const flaky = cases.filter(({ kind }) => kind === 'flaky');
+    const wanted = values.sample
+      ? sampled(
+          flaky.filter(({ needsMore }) => !needsMore),
+          Number(values.sample),
+        )
+      : flaky;
+    for (const one of wanted) {
       if (values.case && !values.case.split(',').includes(one.id)) continue;
-      if (one.kind === 'steady' || one.falsePass) continue;
       const drill = await drillOf(one.id);
       if (!drill) continue;
       const random = seeded(Number(values.seed));
-      const draws = { bad: [] as Draw[], fine: [] as Draw[] };
-      for (let seed = 5000; seed < 5400; seed++) {
-        const draw = drawFor(seed);
-        draws[one.bad(draw) === true ? 'bad' : 'fine'].push(draw);
-      }
+      const [bad, fine] = [one.visits(true), one.visits(false)];
       visit = () => {
-        const from = random() < rate && draws.bad.length ? draws.bad : draws.fine;
-        const draw = from[Math.floor(random() * from.length)] ?? draws.fine[0]!;
-        return site.setVisit({ ...noise(draw), ...one.visit(draw) });
+        const from = random() < rate && bad.length ? bad : fine;
+        return from[Math.floor(random() * from.length)]?.();
       };
       const from = performance.now();
       const forbid = values.forbid?.split(',');
@@ -177,8 +181,7 @@ for await (const replayed of replayedSites({ ...values, sites: values.sites })) 
           );
     }
   } finally {
-    await front.close();
-    await site.close();
+    await pages.close();
   }
 }
 console.log(

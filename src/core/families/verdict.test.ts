@@ -11,6 +11,8 @@ const decided = (kind: Decision['kind'], more: Partial<Decision> = {}): Decision
   cause: null,
   text: '',
   until: null,
+  about: null,
+  pin: null,
   ...more,
 });
 
@@ -46,18 +48,78 @@ describe('what decisions come to', () => {
     expect(verdictOf([decided('state', { text: 'something else' })]).state).toBe('open');
   });
 
+  it('holds evidence for and against a hypothesis, with trials, until it is taken off', () => {
+    const clock = decided('suppose', { text: 'the desk’s clock is an hour off' });
+    const cable = decided('suppose', { text: 'a cable' });
+    const seen = { attempt: 'a1', moment: 1200, event: 'e7', what: 'Date: 09:14' };
+    const speaks = decided('speaks-for', { about: clock.id, text: 'an hour early', pin: seen });
+    const tried = decided('speaks-against', { about: clock.id, pin: { series: 's1' } });
+    const all = [clock, cable, speaks, tried];
+    expect(verdictOf(all).hypotheses).toEqual([
+      {
+        id: clock.id,
+        text: clock.text,
+        state: 'standing',
+        reason: '',
+        for: [{ ...seen, id: speaks.id, at: speaks.at, text: 'an hour early' }],
+        against: [{ series: 's1', id: tried.id, at: tried.at, text: '' }],
+      },
+      { id: cable.id, text: 'a cable', state: 'standing', reason: '', for: [], against: [] },
+    ]);
+    const off = verdictOf([...all, decided('unpin', { about: speaks.id })]);
+    expect(off.hypotheses[0]).toMatchObject({ for: [], against: [{ series: 's1' }] });
+  });
+
+  it('a hypothesis is struck out with its reason, stands again, or is the cause', () => {
+    const clock = decided('suppose', { text: 'the clock' });
+    const cable = decided('suppose', { text: 'the cable' });
+    const own = (about: number): Decision => decided('own', { about });
+    const states = (...more: Decision[]): string[] =>
+      verdictOf([clock, cable, ...more]).hypotheses.map(({ state }) => state);
+    const strike = decided('strike', { about: clock.id, text: 'it is right now' });
+    expect(verdictOf([clock, strike]).hypotheses[0]).toMatchObject({ state: 'struck out', reason: 'it is right now' });
+    expect(states(strike, decided('restore', { about: clock.id }))).toEqual(['standing', 'standing']);
+    expect(states(own(clock.id))).toEqual(['confirmed', 'standing']);
+    expect(verdictOf([clock, own(clock.id)]).ownCause).toBe('the clock');
+    // There is one cause, whatever it is called by.
+    expect(states(own(clock.id), own(cable.id))).toEqual(['standing', 'confirmed']);
+    expect(states(own(clock.id), decided('confirm', { cause: 'early-action' }))).toEqual(['standing', 'standing']);
+    expect(states(own(clock.id), decided('own', { text: 'a third' }))).toEqual(['standing', 'standing']);
+    expect(verdictOf([clock, own(clock.id), decided('strike', { about: clock.id })]).ownCause).toBeNull();
+    expect(verdictOf([clock, decided('own', { about: 9999 })]).ownCause).toBeNull();
+  });
+
+  it('keeps notes with their moments', () => {
+    const pin = { attempt: 'a1', moment: 40 };
+    const [first, second] = [decided('moment', { text: 'here it jumps', pin }), decided('moment', { text: 'b', pin })];
+    expect(verdictOf([first, second, decided('unpin', { about: first.id })]).moments).toEqual([
+      { ...pin, id: second.id, at: second.at, text: 'b' },
+    ]);
+  });
+
   it('without the last decision it is what it was before it', () => {
     const one = fc.record({
       kind: fc.constantFrom(...decisionKinds),
       cause: fc.constantFrom('early-action' as const, 'covered-target' as const),
       text: fc.constantFrom('', 'a', 'b', ...familyStates),
+      before: fc.integer({ min: 1, max: 4 }),
     });
     fc.assert(
       fc.property(fc.array(one, { maxLength: 12 }), (list) => {
-        const all = list.map(({ kind, ...more }) => decided(kind, more));
-        const steps = all.map((_, i) => verdictOf(all.slice(0, i)));
-        for (let i = all.length - 1; i >= 0; i--) expect(verdictOf(all.slice(0, i))).toEqual(steps[i]);
-        expect(verdictOf(all).last).toEqual(all.at(-1) ?? null);
+        const from = count;
+        const all = list.map(({ kind, before, ...more }, i) =>
+          decided(kind, { ...more, about: from + 1 + i - before, pin: { attempt: 'a', moment: i } }),
+        );
+        const steps = all.map((_, i) => JSON.stringify(verdictOf(all.slice(0, i))));
+        for (let i = all.length - 1; i >= 0; i--) expect(JSON.stringify(verdictOf(all.slice(0, i)))).toEqual(steps[i]);
+        const whole = verdictOf(all);
+        expect(whole.last).toEqual(all.at(-1) ?? null);
+        // One cause at most, and what is confirmed by hand is it.
+        const confirmed = whole.hypotheses.filter(({ state }) => state === 'confirmed');
+        expect(confirmed.length).toBeLessThanOrEqual(1);
+        for (const { text } of confirmed) expect(whole).toMatchObject({ ownCause: text, confirmed: null });
+        const pins = whole.hypotheses.flatMap((entry) => [...entry.for, ...entry.against]);
+        expect(new Set(pins.map(({ id }) => id)).size).toBe(pins.length);
       }),
     );
   });

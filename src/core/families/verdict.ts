@@ -1,8 +1,37 @@
 import type { CauseCode } from '../causes/cause.ts';
+import { applyByHand, confirmByHand, type ByHand } from './hypotheses.ts';
 
 /** What a person can decide about a family; every decision can be taken back, the newest first. */
-export const decisionKinds = ['confirm', 'clear', 'stand', 'note', 'own', 'owner', 'state', 'link', 'unlink'] as const;
+export const decisionKinds = [
+  'confirm',
+  'clear',
+  'stand',
+  'note',
+  'own',
+  'owner',
+  'state',
+  'link',
+  'unlink',
+  'suppose',
+  'speaks-for',
+  'speaks-against',
+  'strike',
+  'restore',
+  'moment',
+  'unpin',
+] as const;
 export type DecisionKind = (typeof decisionKinds)[number];
+
+/** What a decision points at: a moment of an attempt, what stands there, or a series of trials. */
+export interface Pin {
+  attempt?: string;
+  /** In the attempt's time, ms. */
+  moment?: number;
+  event?: string;
+  /** What the event was called when it was pinned. */
+  what?: string;
+  series?: string;
+}
 
 /** Where the work on a family stands. */
 export const familyStates = ['open', 'being mended', 'mended', 'will not mend', 'quarantined'] as const;
@@ -18,10 +47,13 @@ export interface Decision {
   text: string;
   /** Until when a quarantine lasts, epoch ms. */
   until: number | null;
+  /** The hypothesis it is about, or what it takes off again: the id of the decision that made it. */
+  about: number | null;
+  pin: Pin | null;
 }
 
 /** What the decisions that are not undone say. */
-export interface Verdict {
+export interface Verdict extends ByHand {
   confirmed: CauseCode | null;
   /** A cause in one's own words, where none of the named ones is it. */
   ownCause: string | null;
@@ -53,21 +85,25 @@ export function verdictOf(decisions: readonly Decision[]): Verdict {
     until: null,
     cameBack: null,
     links: [],
+    hypotheses: [],
+    moments: [],
     last: decisions.at(-1) ?? null,
   };
   for (const one of decisions) apply(verdict, one);
   return verdict;
 }
 
-function apply(verdict: Verdict, { kind, cause, text, at, until }: Decision): void {
+function apply(verdict: Verdict, decision: Decision): void {
+  const { kind, cause, text, at, until, about } = decision;
   switch (kind) {
     case 'note':
       verdict.note = text;
       return;
     case 'own':
       // There is one cause: the newest word on it holds.
-      verdict.ownCause = text || null;
-      if (text) verdict.confirmed = null;
+      verdict.ownCause = verdict.hypotheses.find(({ id }) => id === about)?.text ?? (text || null);
+      if (verdict.ownCause) verdict.confirmed = null;
+      confirmByHand(verdict, about);
       return;
     case 'owner':
       verdict.owner = text;
@@ -89,9 +125,18 @@ function apply(verdict: Verdict, { kind, cause, text, at, until }: Decision): vo
       if (!cause) return;
       verdict.cleared = verdict.cleared.filter((entry) => entry.cause !== cause);
       if (verdict.confirmed === cause) verdict.confirmed = null;
-      if (kind === 'confirm') [verdict.confirmed, verdict.ownCause] = [cause, null];
+      if (kind === 'confirm') {
+        [verdict.confirmed, verdict.ownCause] = [cause, null];
+        confirmByHand(verdict, null);
+      }
       if (kind === 'clear') verdict.cleared.push({ cause, reason: text });
+      return;
+    case 'strike':
+    case 'restore':
+      // What is no longer held to be so is not the cause either.
+      if (verdict.hypotheses.some(({ id, state }) => id === about && state === 'confirmed')) verdict.ownCause = null;
   }
+  applyByHand(verdict, decision);
 }
 
 /** Whether somebody has to look: no cause is known yet, it came back, or its quarantine is over. */

@@ -15,11 +15,13 @@ import { shorten } from '../evidence/labels.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import { pictureAtFailure } from '../evidence/picture-at-failure.ts';
 import type { Failure } from '../failures/failure.ts';
+import type { Pinned } from '../families/hypotheses.ts';
 import type { Verdict } from '../families/verdict.ts';
 import type { Attempt } from '../records.ts';
 import type { Advice } from '../remedies/advice.ts';
 import type { Shown } from '../trials/shown.ts';
 import type { HandOver, HandedRequest, HandedStep, HandedSuspect } from './hand-over.ts';
+import { moment as momentWords } from './words.ts';
 
 /** What a hand-over is made of, as the store and the other threads have it. */
 export interface Grounds {
@@ -79,6 +81,18 @@ export function handOverOf(from: Grounds): HandOver {
       .slice(0, most.parted)
       .map(({ summary, failing, passing }) => ({ summary, failing, passing })),
     suspects: suspectsTold(from),
+    own: (verdict?.hypotheses ?? []).map(({ text, state, reason, for: speaking, against }) => ({
+      text,
+      state: reason ? `${state}: ${reason}` : state,
+      for: speaking.map(pinnedWords),
+      against: against.map(pinnedWords),
+    })),
+    moments: (verdict?.moments ?? []).map(({ text, attempt: where, moment }) => ({
+      words: text,
+      ...(moment === undefined ? {} : { at: moment }),
+      // Of another attempt than this one.
+      ...(where === undefined || where === attempt.id ? {} : { link: link.replace(attempt.id, where) }),
+    })),
     undetermined: attempt.undetermined,
     console: lines,
     consoleBefore,
@@ -90,6 +104,14 @@ export function handOverOf(from: Grounds): HandOver {
     written: { at: from.now, version: from.version },
   };
 }
+
+const pinnedWords = ({ text, what, moment, series }: Pinned): string =>
+  [
+    [text, what].filter(Boolean).join(': ') || (series ? 'trials' : 'what was seen'),
+    moment === undefined ? '' : `at ${momentWords(moment)}`,
+  ]
+    .filter(Boolean)
+    .join(', ');
 
 /** Where the target of the failing step stood, in the window, as it failed. */
 export function targetAt(events: readonly EvidenceEvent[], { locator, at }: Partial<Failure>): Box | undefined {

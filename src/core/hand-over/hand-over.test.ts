@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import type { ConsoleData, EvidenceEvent } from '../evidence/event.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import { css, element, exchange, step } from '../evidence/samples.ts';
+import { verdictOf } from '../families/verdict.ts';
 import type { Attempt } from '../records.ts';
 import { handOverOf, picturesOf, targetAt, type Grounds } from './gather.ts';
 import { parts, without, type HandOver } from './hand-over.ts';
@@ -149,6 +150,8 @@ const everything = (text: string): HandOver => ({
   pictures: [{ at: 1, words: text, data: 'data:image/jpeg;base64,AA==', width: 4, height: 3 }],
   parted: [{ summary: text, failing: [1, 1], passing: [0, 3] }],
   suspects: [{ name: text, probability: 0.98, for: [text], against: [text] }],
+  own: [{ text, state: text, for: [text], against: [text] }],
+  moments: [{ words: text, at: 1 }],
   requests: [{ at: 1, ms: 2, method: text, url: text, ended: text, answer: text }],
   circumstances: [{ name: text, value: text }],
   trials: [text],
@@ -203,7 +206,7 @@ describe('its forms', () => {
       fc.property(hostile, (text) => {
         const lines = writeMarkdown({ ...everything('x'), sentence: text || 'x' }).split('\n');
         expect(lines.filter((line) => line.startsWith('# '))).toHaveLength(1);
-        expect(lines.filter((line) => line.startsWith('## ')).length).toBe(9);
+        expect(lines.filter((line) => line.startsWith('## ')).length).toBe(11);
       }),
     );
     const fenced = writeMarkdown(everything('````\n# not a heading\n````'));
@@ -223,6 +226,40 @@ describe('its forms', () => {
       '1 of 1 failing, 0 of 3 passing',
     ])
       expect(text).toContain(part);
+  });
+
+  it('tells of causes in own words with what was pinned, and of noted moments with the way there', () => {
+    const pinned = { id: 2, at: 0, text: 'an hour early', attempt: 'a-1', moment: 1100, what: 'GET /api/now 200' };
+    const verdict = {
+      ...verdictOf([]),
+      hypotheses: [
+        {
+          id: 1,
+          text: 'The desk’s clock is off',
+          state: 'struck out' as const,
+          reason: 'it is right',
+          for: [pinned],
+          against: [{ id: 3, at: 0, text: '', series: 's1' }],
+        },
+      ],
+      moments: [
+        { id: 4, at: 0, text: 'here it jumps', attempt: 'a-1', moment: 900 },
+        { id: 5, at: 0, text: 'here it does not', attempt: 'a-2', moment: 800 },
+      ],
+    };
+    const told = handOverOf({ ...grounds([failing]), verdict });
+    expect(told.own).toEqual([
+      {
+        text: 'The desk’s clock is off',
+        state: 'struck out: it is right',
+        for: ['an hour early: GET /api/now 200, at 1.100 s'],
+        against: ['trials'],
+      },
+    ]);
+    const page = writeHtml(told);
+    expect(page).toContain('href="http://iskel.example/attempts/a-1?at=900.0"');
+    expect(page).toContain('href="http://iskel.example/attempts/a-2?at=800.0"');
+    expect(writeText(told)).toContain('an hour early: GET /api/now 200');
   });
 
   it('what is left out is in none of them', () => {

@@ -21,6 +21,10 @@ export interface HandOver {
   stepsBefore: number;
   parted: HandedDifference[];
   suspects: HandedSuspect[];
+  /** Causes in people's own words, with what was pinned to them. */
+  own: HandedHypothesis[];
+  /** Notes that people pinned to moments. */
+  moments: { words: string; at?: number; link?: string }[];
   undetermined: boolean;
   console: { at: number; level: string; text: string }[];
   consoleBefore: number;
@@ -62,6 +66,14 @@ export interface HandedDifference {
 export interface HandedSuspect {
   name: string;
   probability: number;
+  for: string[];
+  against: string[];
+}
+
+export interface HandedHypothesis {
+  text: string;
+  /** Where it stands, with why it was struck out. */
+  state: string;
   for: string[];
   against: string[];
 }
@@ -115,6 +127,7 @@ export function without(whole: HandOver, left: readonly Part[]): HandOver {
     stepsBefore: gone.has('steps') ? 0 : whole.stepsBefore,
     parted: list('parted', whole.parted),
     suspects: list('suspects', whole.suspects),
+    own: list('suspects', whole.own),
     console: list('console', whole.console),
     consoleBefore: gone.has('console') ? 0 : whole.consoleBefore,
     requests: list('requests', whole.requests),

@@ -112,6 +112,30 @@ export function writeHtml(one: HandOver): string {
             )
           }
           ${
+            has(one.own) &&
+            section(
+              'Causes in own words',
+              one.own.map(
+                (hypothesis) =>
+                  html`<div class="suspect">
+                    <h3>${hypothesis.text} <span>${hypothesis.state}</span></h3>
+                    <ul>
+                      ${hypothesis.for.map((reason) => html`<li class="for"><b>for</b> ${reason}</li>`)}${hypothesis.against.map((reason) => html`<li class="against"><b>against</b> ${reason}</li>`)}
+                    </ul>
+                  </div>`,
+              ),
+            )
+          }
+          ${
+            has(one.moments) &&
+            section(
+              'Noted',
+              html`<ul>
+                ${one.moments.map(({ words, at: when, link: bench }) => html`<li>${when !== undefined && at(when, bench)} ${words}</li>`)}
+              </ul>`,
+            )
+          }
+          ${
             has(one.pictures) &&
             section(
               partNames.pictures,

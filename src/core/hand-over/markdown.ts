@@ -70,6 +70,20 @@ function write(one: HandOver, { title, head, item, strong, code, text }: Form): 
     ]),
   );
   section(
+    'Causes in own words',
+    one.own.flatMap((hypothesis) => [
+      item(`${strong(text(hypothesis.text))} (${text(hypothesis.state)})`),
+      ...hypothesis.for.map((reason) => `  ${item(`${text('for')}: ${text(reason)}`)}`),
+      ...hypothesis.against.map((reason) => `  ${item(`${text('against')}: ${text(reason)}`)}`),
+    ]),
+  );
+  section(
+    'Noted',
+    one.moments.map(({ at, words, link }) =>
+      item(at === undefined ? text(words) : `${moment(at)} ${text(words)}: ${linkAt(link ?? one.link, at)}`),
+    ),
+  );
+  section(
     partNames.pictures,
     one.pictures.map(({ at, words, link }) => item(`${moment(at)} ${text(words)}: ${linkAt(link ?? one.link, at)}`)),
   );

@@ -1,9 +1,9 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
-import { causeCodes, type CauseCode } from '../../core/causes/cause.ts';
 import { poolSuspects } from '../../core/causes/family.ts';
-import { decisionKinds, familyStates, type Decision } from '../../core/families/verdict.ts';
+import type { DecisionKind } from '../../core/families/verdict.ts';
 import type { Services } from './context.ts';
+import { decisionShape, type Decided } from './decision-shape.ts';
 import { bodyAs, found, notFound, Problem } from './problem.ts';
 
 /** Most attempts of a family that are heard, the newest first. */
@@ -11,40 +11,6 @@ const mostVoices = 40;
 
 /** Kinds of decisions that are about one of the named causes. */
 const aboutCause = ['confirm', 'clear', 'stand'] as const;
-const year = 366 * 86_400_000;
-
-const decisionShape = Joi.object<{ kind: Decision['kind']; cause?: CauseCode; text: string; until?: number }>({
-  kind: Joi.string()
-    .valid(...decisionKinds)
-    .required(),
-  cause: Joi.string()
-    .valid(...causeCodes)
-    .when('kind', { is: Joi.valid(...aboutCause), then: Joi.required(), otherwise: Joi.forbidden() }),
-  text: Joi.string()
-    .allow('')
-    .max(20_000)
-    .default('')
-    .when('kind', {
-      switch: [
-        { is: 'state', then: Joi.valid(...familyStates).required() },
-        // Shown as a link: nothing but an address of the web may be one.
-        {
-          is: Joi.valid('link', 'unlink'),
-          then: Joi.string()
-            .uri({ scheme: ['http', 'https'] })
-            .max(2000)
-            .required(),
-        },
-        { is: Joi.valid('own', 'owner'), then: Joi.string().trim().max(500) },
-      ],
-    }),
-  until: Joi.number()
-    .integer()
-    .min(0)
-    .max(Date.now() + 100 * year)
-    .when('text', { is: 'quarantined', then: Joi.optional(), otherwise: Joi.forbidden() }),
-});
-
 const joinShape = Joi.object<{ into: string }>({ into: Joi.string().required() });
 const splitShape = Joi.object<{ attemptId: string; by: 'test' | 'fingerprint' }>({
   attemptId: Joi.string().required(),
@@ -55,7 +21,7 @@ const splitShape = Joi.object<{ attemptId: string; by: 'test' | 'fingerprint' }>
 export function familyRoutes({ store, changes, analysis }: Services): Hono {
   const app = new Hono();
 
-  app.get('/families', (c) => c.json({ families: store.families.newest() }));
+  app.get('/families', (c) => c.json({ families: store.families.newest(undefined, c.req.query('test')) }));
 
   app.get('/families/:id', (c) => {
     const id = c.req.param('id');
@@ -82,12 +48,28 @@ export function familyRoutes({ store, changes, analysis }: Services): Hono {
     });
   });
 
+  /** What a decision is about, and points at, has to be there. */
+  const whatItNames = (family: string, { kind, about, pin }: Decided): void => {
+    if (about !== undefined) {
+      const { hypotheses, moments } = store.families.verdict(family);
+      const pinned = [...moments, ...hypotheses.flatMap((one) => [...one.for, ...one.against])];
+      found(
+        [...(kind === 'unpin' ? pinned : hypotheses)].find(({ id }) => id === about),
+        kind === 'unpin' ? 'pin' : 'hypothesis',
+        String(about),
+      );
+    }
+    if (pin?.attempt !== undefined) found(store.attempts.get(pin.attempt), 'attempt', pin.attempt);
+    if (pin?.series !== undefined) found(store.drills.series(pin.series), 'series', pin.series);
+  };
+
   app.post('/families/:id/decisions', async (c) => {
     const id = c.req.param('id');
     found(store.families.get(id), 'family', id);
-    const { kind, cause, text, until } = await bodyAs(c, decisionShape);
-    const verdict = store.families.decide(id, Date.now(), kind, cause ?? null, text, until ?? null);
-    if (isAboutCause(kind)) analysis.relearn();
+    const decided = await bodyAs(c, decisionShape);
+    whatItNames(id, decided);
+    const verdict = store.families.decide(id, Date.now(), decided);
+    if (isAboutCause(decided.kind)) analysis.relearn();
     changes.tell({ type: 'family', id });
     return c.json({ verdict });
   });
@@ -143,7 +125,7 @@ export function familyRoutes({ store, changes, analysis }: Services): Hono {
 }
 
 /** Whether it changes what causes are likely here. */
-const isAboutCause = (kind: Decision['kind']): boolean => [...aboutCause, 'own'].includes(kind);
+const isAboutCause = (kind: DecisionKind): boolean => [...aboutCause, 'own'].includes(kind);
 
 /** Moves are counted. */
 function moveOf(text: string): number {

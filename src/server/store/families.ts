@@ -2,7 +2,7 @@ import type Database from 'better-sqlite3';
 import type { CauseCode } from '../../core/causes/cause.ts';
 import { bodiless, familyId } from '../../core/families/fingerprint.ts';
 import { FamilyIndex } from '../../core/families/near.ts';
-import { verdictOf, type Decision, type Verdict } from '../../core/families/verdict.ts';
+import { verdictOf, type Decision, type Pin, type Verdict } from '../../core/families/verdict.ts';
 import type { Family } from '../../core/records.ts';
 import { prepared } from './prepared.ts';
 
@@ -35,14 +35,16 @@ export class Families {
     return row && { ...row, verdict: this.verdict(id) };
   }
 
-  /** Families with attempts of test runs, those seen last first. */
-  newest(limit = 500): Family[] {
+  /** Families with attempts of test runs, those seen last first. @param test only those that it fell into */
+  newest(limit = 500, test?: string): Family[] {
     const rows = prepared(
       this.db,
       `SELECT f.id, f.sentence, f.first_at AS firstAt,
          (SELECT max(a.started_at) FROM attempts a WHERE a.family_id = f.id AND a.series_id IS NULL) AS lastAt
-       FROM families f WHERE lastAt IS NOT NULL ORDER BY lastAt DESC LIMIT ?`,
-    ).all(limit) as Omit<Family, 'verdict'>[];
+       FROM families f
+       WHERE lastAt IS NOT NULL${test === undefined ? '' : ' AND f.id IN (SELECT family_id FROM attempts WHERE test_id = ? AND series_id IS NULL)'}
+       ORDER BY lastAt DESC LIMIT ?`,
+    ).all(...(test === undefined ? [limit] : [test, limit])) as Omit<Family, 'verdict'>[];
     return rows.map((row) => ({ ...row, verdict: this.verdict(row.id) }));
   }
 
@@ -250,17 +252,14 @@ export class Families {
     ).all(family, family) as FamilyMove[];
   }
 
-  decide(
-    family: string,
-    at: number,
-    kind: Decision['kind'],
-    cause: CauseCode | null,
-    text: string,
-    until: number | null = null,
-  ): Verdict {
+  /** @param made what was decided, without what is known of it here */
+  decide(family: string, at: number, made: Pick<Decision, 'kind'> & Partial<Decision>): Verdict {
+    const { kind, cause = null, text = '', until = null, about = null, pin = null } = made;
     this.db
-      .prepare('INSERT INTO decisions (family_id, at, kind, cause, text, until) VALUES (?, ?, ?, ?, ?, ?)')
-      .run(family, at, kind, cause, text, until);
+      .prepare(
+        'INSERT INTO decisions (family_id, at, kind, cause, text, until, about, pin) VALUES (?, ?, ?, ?, ?, ?, ?, ?)',
+      )
+      .run(family, at, kind, cause, text, until, about, pin && JSON.stringify(pin));
     return this.verdict(family);
   }
 
@@ -291,11 +290,13 @@ export class Families {
   }
 
   verdict(family: string): Verdict {
-    const decisions = prepared(
+    const rows = prepared(
       this.db,
-      'SELECT id, family_id AS familyId, at, kind, cause, text, until FROM decisions WHERE family_id = ? AND undone = 0 ORDER BY id',
-    ).all(family) as Decision[];
-    const verdict = verdictOf(decisions);
+      'SELECT id, family_id AS familyId, at, kind, cause, text, until, about, pin FROM decisions WHERE family_id = ? AND undone = 0 ORDER BY id',
+    ).all(family) as (Omit<Decision, 'pin'> & { pin: string | null })[];
+    const verdict = verdictOf(
+      rows.map((row) => ({ ...row, pin: row.pin && (JSON.parse(row.pin) as Pin) }) as Decision),
+    );
     if (verdict.state === 'mended') verdict.cameBack = this.seenSince(family, verdict.since!);
     return verdict;
   }

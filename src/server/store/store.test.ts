@@ -223,24 +223,24 @@ describe('verdicts', () => {
 
   it('the newest decision on a cause holds', () => {
     const id = family();
-    store.families.decide(id, 1, 'clear', 'covered-target', 'free');
-    store.families.decide(id, 2, 'confirm', 'replaced-element', '');
-    store.families.decide(id, 3, 'note', null, 'seen twice');
+    store.families.decide(id, 1, { kind: 'clear', cause: 'covered-target', text: 'free' });
+    store.families.decide(id, 2, { kind: 'confirm', cause: 'replaced-element' });
+    store.families.decide(id, 3, { kind: 'note', text: 'seen twice' });
     expect(store.families.verdict(id)).toMatchObject({
       confirmed: 'replaced-element',
       cleared: [{ cause: 'covered-target', reason: 'free' }],
       note: 'seen twice',
     });
-    store.families.decide(id, 4, 'stand', 'replaced-element', '');
+    store.families.decide(id, 4, { kind: 'stand', cause: 'replaced-element' });
     expect(store.families.verdict(id).confirmed).toBeNull();
   });
 
   it('undo takes back one decision after the other, exactly', () => {
     const id = family();
     const states = [store.families.verdict(id)];
-    states.push(store.families.decide(id, 1, 'confirm', 'replaced-element', ''));
-    states.push(store.families.decide(id, 2, 'confirm', 'early-action', ''));
-    states.push(store.families.decide(id, 3, 'clear', 'early-action', 'no'));
+    states.push(store.families.decide(id, 1, { kind: 'confirm', cause: 'replaced-element' }));
+    states.push(store.families.decide(id, 2, { kind: 'confirm', cause: 'early-action' }));
+    states.push(store.families.decide(id, 3, { kind: 'clear', cause: 'early-action', text: 'no' }));
     for (let i = states.length - 2; i >= 0; i--) {
       store.families.undo(id);
       expect(store.families.verdict(id)).toEqual(states[i]);
@@ -275,7 +275,7 @@ it('a family that tests’ own bodies now tell apart stays with the first, and i
   const plain = 'timeout|find element||css=[data-ref]|“the reference”';
   const { families } = store;
   const before = families.of(plain, 't1', 'was', 1);
-  families.decide(before, 2, 'confirm', 'slow-response', '');
+  families.decide(before, 2, { kind: 'confirm', cause: 'slow-response' });
   const [one, other] = ['0123456789a', 'b0123456789'].map((test) => `${plain} in ${test}`);
   expect(families.of(one!, 't1', 'is', 3)).toBe(before);
   const second = families.of(other!, 't2', 'is', 4);

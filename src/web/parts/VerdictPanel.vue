@@ -4,13 +4,16 @@ import InputText from 'primevue/inputtext';
 import Textarea from 'primevue/textarea';
 import { computed, ref, watch } from 'vue';
 import { causeNames } from '../../core/causes/cause.ts';
-import { familyStates, type DecisionKind } from '../../core/families/verdict.ts';
+import { familyStates, type Decision, type DecisionKind } from '../../core/families/verdict.ts';
 import type { Verdict } from '../types.ts';
 import { moment } from '../words.ts';
+import PinnedRow from './PinnedRow.vue';
 
 /** The verdict on a family: its cause, who has it, where it stands, what belongs to it. Every change is a decision that can be taken back. */
 const props = defineProps<{ verdict: Verdict }>();
-const emit = defineEmits<{ decide: [kind: DecisionKind, text: string, until?: number]; undo: [] }>();
+const emit = defineEmits<{ decide: [made: Pick<Decision, 'kind'> & Partial<Decision>]; undo: [] }>();
+const decide = (kind: DecisionKind, text: string, until?: number): void =>
+  emit('decide', { kind, text, ...(until === undefined ? {} : { until }) });
 
 const note = ref('');
 const own = ref('');
@@ -37,18 +40,18 @@ const dayOf = (at: number): string => new Date(at).toISOString().slice(0, 10);
 const over = computed(() => props.verdict.until !== null && props.verdict.until < Date.now());
 
 function setState(state: string): void {
-  if (state === 'quarantined') emit('decide', 'state', state, endOfDay(dayOf(Date.now() + fortnight)));
-  else emit('decide', 'state', state);
+  if (state === 'quarantined') decide('state', state, endOfDay(dayOf(Date.now() + fortnight)));
+  else decide('state', state);
 }
 const endOfDay = (day: string): number => new Date(`${day}T23:59:59`).getTime();
 function setUntil(day: string): void {
-  if (/^\d{4}-\d\d-\d\d$/.test(day)) emit('decide', 'state', 'quarantined', endOfDay(day));
+  if (/^\d{4}-\d\d-\d\d$/.test(day)) decide('state', 'quarantined', endOfDay(day));
 }
 function addLink(): void {
   const address = link.value.trim();
   wrong.value = /^https?:\/\/\S+$/.test(address) ? '' : 'An address begins with http:// or https:// and has no spaces.';
   if (wrong.value) return;
-  emit('decide', 'link', address);
+  decide('link', address);
   link.value = '';
 }
 /** Back to the keys of the screen. */
@@ -93,18 +96,18 @@ const place = (address: string): string => address.replace(/^https?:\/\//, '').r
           :value="verdict.until === null ? '' : dayOf(verdict.until)"
           @change="setUntil(($event.target as HTMLInputElement).value)"
       /></label>
-      <form v-else @submit.prevent="emit('decide', 'owner', owner.trim())">
+      <form v-else @submit.prevent="decide('owner', owner.trim())">
         <label for="owner" class="soft">Owner</label>
         <InputText
           id="owner"
           v-model="owner"
           size="small"
           placeholder="nobody yet"
-          @blur="owner.trim() !== verdict.owner && emit('decide', 'owner', owner.trim())"
+          @blur="owner.trim() !== verdict.owner && decide('owner', owner.trim())"
         />
       </form>
     </div>
-    <form class="line" @submit.prevent="emit('decide', 'own', own.trim())">
+    <form class="line" @submit.prevent="decide('own', own.trim())">
       <label for="own" class="soft">A cause in your own words, where none of the suspects is it</label>
       <span class="acts">
         <InputText id="own" v-model="own" size="small" fluid placeholder="the desk’s clock is an hour off" />
@@ -126,7 +129,16 @@ const place = (address: string): string => address.replace(/^https?:\/\//, '').r
         auto-resize
         fluid
         placeholder="What was seen, who has it, what is planned"
-        @keydown.ctrl.enter="note !== verdict.note && emit('decide', 'note', note)"
+        @keydown.ctrl.enter="note !== verdict.note && decide('note', note)"
+      />
+    </div>
+    <div v-if="verdict.moments.length" class="line">
+      <h3 class="soft">Moments</h3>
+      <PinnedRow
+        v-for="pinned in verdict.moments"
+        :key="pinned.id"
+        :pinned="pinned"
+        @unpin="emit('decide', { kind: 'unpin', about: pinned.id })"
       />
     </div>
     <form class="line" @submit.prevent="addLink">
@@ -138,7 +150,7 @@ const place = (address: string): string => address.replace(/^https?:\/\//, '').r
             type="button"
             class="plain sea"
             :aria-label="`Remove ${place(address)}`"
-            @click="emit('decide', 'unlink', address)"
+            @click="decide('unlink', address)"
           >
             remove
           </button>
@@ -151,7 +163,7 @@ const place = (address: string): string => address.replace(/^https?:\/\//, '').r
       <span v-if="wrong" class="brick" role="alert">{{ wrong }}</span>
     </form>
     <div class="acts">
-      <Button label="Keep note" size="small" :disabled="note === verdict.note" @click="emit('decide', 'note', note)" />
+      <Button label="Keep note" size="small" :disabled="note === verdict.note" @click="decide('note', note)" />
       <Button
         label="Undo last decision"
         size="small"
@@ -190,6 +202,7 @@ input[type='date'] {
   gap: 3px;
 }
 .line label,
+.line h3,
 .pair .soft {
   font-size: 12px;
 }

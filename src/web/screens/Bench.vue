@@ -6,6 +6,7 @@ import { frameText } from '../../core/failures/stack.ts';
 import { againstWords } from '../../core/rules/against.ts';
 import { api } from '../api.ts';
 import Exhibit from '../exhibit/Exhibit.vue';
+import KeepMoment from '../exhibit/KeepMoment.vue';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
 import { useTell } from '../tell.ts';
@@ -207,6 +208,7 @@ const breachesOf = computed(() => {
 /** Where this attempt is held against passing ones. */
 const contrastOf = computed(() => ({ path: '/contrast', query: { failing: id } }));
 const making = ref(false);
+const keeping = ref(false);
 
 async function makeDrill(): Promise<void> {
   if (making.value) return;
@@ -260,6 +262,7 @@ useKeys(
     { keys: 'L N M K', does: 'lists' },
     { keys: 'C', does: 'contrast' },
     { keys: 'V', does: 'verdict' },
+    { keys: 'J', does: 'keep this moment' },
     { keys: 'D', does: 'drill' },
     { keys: 'O', does: 'provoke, mend, prove' },
     { keys: 'R', does: 'against the rules' },
@@ -338,6 +341,9 @@ useKeys(
         return true;
       case 'd':
         void makeDrill();
+        return true;
+      case 'j':
+        keeping.value = true;
         return true;
       case 'i':
         void pin();
@@ -423,6 +429,7 @@ useKeys(
       </div>
       <Exhibit />
     </div>
+    <KeepMoment v-model:open="keeping" />
   </div>
   <p v-else class="loading soft" role="status">Laying out the evidence</p>
 </template>

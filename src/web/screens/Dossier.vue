@@ -7,7 +7,7 @@ import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { causeNames, type CauseCode } from '../../core/causes/cause.ts';
 import type { FamilySuspect } from '../../core/causes/family.ts';
-import { awaitsVerdict, type DecisionKind } from '../../core/families/verdict.ts';
+import { awaitsVerdict, type Decision } from '../../core/families/verdict.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
@@ -16,6 +16,7 @@ import BalanceRow from '../parts/BalanceRow.vue';
 import RunAgain from '../parts/RunAgain.vue';
 import OneFamilyOrTwo, { type Moved } from '../parts/OneFamilyOrTwo.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
+import OwnHypotheses from '../parts/OwnHypotheses.vue';
 import ReadySigns from '../parts/ReadySigns.vue';
 import Strip from '../parts/Strip.vue';
 import Trouble from '../parts/Trouble.vue';
@@ -107,35 +108,33 @@ const places = computed(() =>
   plural(new Set(family.value?.attempts.map((a) => a.environment.key)).size, 'environment'),
 );
 
+type Made = Pick<Decision, 'kind'> & Partial<Decision>;
 /** What a decision is called once it is taken. */
-const taken = (kind: DecisionKind, cause: CauseCode | null, text: string): string =>
+const taken = ({ kind, cause = null, text = '', about }: Made): string =>
   ({
     confirm: `${cause && causeNames[cause]}: confirmed`,
     clear: `${cause && causeNames[cause]}: cleared`,
     stand: `${cause && causeNames[cause]}: stands again`,
     note: 'Note kept',
-    own: text ? 'Cause confirmed' : 'Cause withdrawn',
+    own: text || about ? 'Cause confirmed' : 'Cause withdrawn',
     owner: text ? `${text} has it` : 'Nobody has it',
     state: `It is ${text}`,
     link: 'Link kept',
     unlink: 'Link removed',
+    suppose: 'Written down',
+    'speaks-for': 'Pinned for it',
+    'speaks-against': 'Pinned against it',
+    strike: 'Struck out',
+    restore: 'It stands again',
+    moment: 'Moment kept',
+    unpin: 'Taken off',
   })[kind];
 
-async function decide(kind: DecisionKind, cause: CauseCode | null, text = '', until?: number): Promise<void> {
+async function decide(made: Made): Promise<void> {
   try {
-    const { verdict } = await api<{ verdict: Verdict }>('POST', `/families/${id}/decisions`, {
-      kind,
-      ...(cause ? { cause } : {}),
-      ...(until === undefined ? {} : { until }),
-      text,
-    });
+    const { verdict } = await api<{ verdict: Verdict }>('POST', `/families/${id}/decisions`, made);
     if (family.value) family.value.verdict = verdict;
-    toast.add({
-      severity: 'success',
-      summary: taken(kind, cause, text),
-      detail: 'U takes it back',
-      life: 4000,
-    });
+    toast.add({ severity: 'success', summary: taken(made), detail: 'U takes it back', life: 4000 });
   } catch (problem) {
     tell('Nothing was changed', problem);
   }
@@ -170,7 +169,7 @@ async function drill(): Promise<void> {
   }
 }
 function confirmClear(): void {
-  if (clearing.value) void decide('clear', clearing.value, reason.value);
+  if (clearing.value) void decide({ kind: 'clear', cause: clearing.value, text: reason.value });
   clearing.value = null;
   reason.value = '';
 }
@@ -199,7 +198,7 @@ useKeys(
         return true;
       case 'Enter':
         if ((event.target as HTMLElement).closest('a, button') || !suspect) return false;
-        void decide('confirm', suspect.cause);
+        void decide({ kind: 'confirm', cause: suspect.cause });
         return true;
     }
     switch (event.key.toLowerCase()) {
@@ -272,10 +271,11 @@ useKeys(
           :suspect="suspect"
           :verdict="family.verdict"
           :chosen="i === chosen"
-          @confirm="decide('confirm', suspect.cause)"
+          @confirm="decide({ kind: 'confirm', cause: suspect.cause })"
           @clear="clearing = suspect.cause"
-          @stand="decide('stand', suspect.cause)"
+          @stand="decide({ kind: 'stand', cause: suspect.cause })"
         />
+        <OwnHypotheses :verdict="family.verdict" :series="series" @decide="decide" />
         <section v-if="told && family.speaking" class="what" aria-label="What to do">
           <h2>What to do</h2>
           <WhatToDo :advice="told.advice" :from="told.from" :attempt="family.speaking" />
@@ -288,11 +288,7 @@ useKeys(
         </section>
       </section>
       <div class="right">
-        <VerdictPanel
-          :verdict="family.verdict"
-          @decide="(kind, text, until) => decide(kind, null, text, until)"
-          @undo="undo"
-        />
+        <VerdictPanel :verdict="family.verdict" @decide="decide" @undo="undo" />
         <section class="panel" aria-label="Trials">
           <h2>Trials</h2>
           <p v-if="!series.length" class="soft">

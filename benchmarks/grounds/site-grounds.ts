@@ -1,0 +1,96 @@
+// Sites that others wrote as grounds: recorded first where that was not done yet.
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { recordedPort, recordedSite, siteNames } from '../sites/recorded.ts';
+import { drillsOn, replayPort, type Ground, type GroundCase } from './ground.ts';
+import { frontOf } from './visits.ts';
+
+interface Draw {
+  seed: number;
+}
+interface SiteCase {
+  id: string;
+  cause: string;
+  kind: string;
+  visit: (draw: Draw) => object;
+  bad: (draw: Draw) => boolean | null;
+  falsePass?: unknown;
+  caps?: (draw: Draw) => object;
+  load?: unknown;
+  before?: unknown;
+  alongside?: unknown;
+  after?: unknown;
+}
+interface Site {
+  setVisit(knobs: object): Promise<void> | void;
+  close(): Promise<void> | void;
+}
+interface SiteCode {
+  startSite: (at: { port: number; outsidePort: number; host: string }) => Promise<Site>;
+  noise: (draw: Draw) => object;
+}
+
+export interface SitesWanted {
+  sites: string;
+  into: string;
+  seed: string;
+  attempts: string;
+  only?: string | undefined;
+}
+
+/** Each site in turn; what was begun for one is ended before the next. */
+export async function* siteGrounds(values: SitesWanted): AsyncGenerator<Ground> {
+  const load = <T>(...path: string[]): Promise<T> =>
+    import(pathToFileURL(join(values.sites, ...path)).href) as Promise<T>;
+  const { drawFor } = await load<{ drawFor: (seed: number) => Draw }>('kit', 'draw.mjs');
+  for (const name of siteNames(values.sites)) {
+    if (values.only && !values.only.split(',').includes(name)) continue;
+    const recorded = await recordedSite(name, {
+      sites: values.sites,
+      into: values.into,
+      seed: Number(values.seed),
+      attempts: Number(values.attempts),
+      earlier: 0,
+    });
+    const { cases } = await load<{ cases: SiteCase[] }>(name, 'cases.mjs');
+    const { startSite, noise } = await load<SiteCode>(name, 'site.mjs');
+    const from = recordedPort(values.sites, name);
+    const { end, ...drills } = await drillsOn(recorded.data, recorded.attempts, (text) =>
+      text.replaceAll(String(from), String(replayPort)).replaceAll(String(from + 1), String(replayPort + 1)),
+    );
+    let site: Site | undefined;
+    const open: Ground['open'] = async (visit) => {
+      // With a front before it, which makes visits, the site itself moves behind.
+      const opened = await startSite({
+        port: visit ? replayPort + 10 : replayPort,
+        outsidePort: replayPort + 1,
+        host: '127.0.0.1',
+      });
+      const front = visit && (await frontOf(replayPort + 10, replayPort, visit));
+      site = opened;
+      return {
+        close: async () => {
+          await front?.close();
+          await opened.close();
+        },
+      };
+    };
+    const groundCase = (one: SiteCase): GroundCase => ({
+      id: one.id,
+      cause: one.cause,
+      kind: one.falsePass ? 'false pass' : one.kind === 'steady' ? 'steady' : 'flaky',
+      needsMore:
+        Boolean(one.load ?? one.before ?? one.alongside ?? one.after ?? one.falsePass ?? one.caps) ||
+        one.cause === 'random-data',
+      visits: (bad) =>
+        Array.from({ length: 400 }, (_, i) => drawFor(5000 + i))
+          .filter((draw) => one.bad(draw) === bad)
+          .map((draw) => () => site?.setVisit({ ...noise(draw), ...one.visit(draw) })),
+    });
+    try {
+      yield { name, cases: cases.map(groundCase), ...drills, open };
+    } finally {
+      await end();
+    }
+  }
+}
