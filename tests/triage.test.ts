@@ -152,6 +152,71 @@ it('has owner, state, quarantine and links, and says when what was mended came b
   expect(troubles).toEqual([]);
 }, 120_000);
 
+it('a cause of one’s own is held against what is pinned to it, struck out, and confirmed', async () => {
+  const [family] = (await families()).filter(({ verdict }) => !verdict.last) as [Family];
+  const { speaking } = (await json<{ speaking: string }>('GET', `${server.address}/api/families/${family.id}`)).body;
+  const theirs = async (): Promise<Family['verdict']> => (await families()).find(({ id }) => id === family.id)!.verdict;
+  /** By keys: J, what it is kept as, and the words. */
+  const keep = async (as: string, fields: Record<string, string>): Promise<void> => {
+    await page.keyboard.press('j');
+    await page.getByLabel(as).check();
+    for (const [label, text] of Object.entries(fields)) await page.getByLabel(label, { exact: true }).fill(text);
+    await page.keyboard.press('Enter');
+    await page.getByRole('dialog').waitFor({ state: 'hidden' });
+  };
+  await page.goto(`${server.address}/attempts/${speaking}`);
+  await page.getByRole('heading', { level: 1 }).waitFor();
+  await page.keyboard.press('j');
+  await page.getByRole('dialog', { name: 'Keep this moment' }).waitFor();
+  expect(await violationsOf(page)).toEqual([]);
+  await page.keyboard.press('Escape');
+  await page.getByRole('dialog').waitFor({ state: 'hidden' });
+  await keep('evidence for a cause of your own', {
+    'The cause in your own words': 'The desk’s clock is an hour off',
+    'What it shows, if that is not plain': 'it says 09:14',
+  });
+  await keep('evidence against one', { 'What it shows, if that is not plain': 'the pier’s clock is right' });
+  await keep('a note with its moment', { 'What is to be seen here': 'here it jumps' });
+  const kept = await theirs();
+  expect(kept.hypotheses).toMatchObject([
+    {
+      text: 'The desk’s clock is an hour off',
+      state: 'standing',
+      for: [{ text: 'it says 09:14', attempt: speaking }],
+      against: [{ text: 'the pier’s clock is right', attempt: speaking }],
+    },
+  ]);
+  expect(kept.moments).toMatchObject([{ text: 'here it jumps', attempt: speaking }]);
+
+  await page.goto(`${server.address}/dossiers/${family.id}`);
+  const row = page.getByRole('article', { name: 'The desk’s clock is an hour off' });
+  await row.getByRole('link', { name: 'it says 09:14' }).waitFor();
+  await page.getByRole('link', { name: 'here it jumps' }).waitFor();
+  await row.getByRole('button', { name: 'Strike out' }).click();
+  await page.getByLabel('Why is it not this?').fill('both go by the same server');
+  await page.keyboard.press('Enter');
+  await row.getByText('struck out: both go by the same server').waitFor();
+  expect(await violationsOf(page)).toEqual([]);
+  await row.getByRole('button', { name: 'Confirm' }).click();
+  await page.getByText('The cause is The desk’s clock is an hour off.').waitFor();
+  const handed = await (await fetch(`${server.address}/api/attempts/${speaking}/hand-over?as=text`)).text();
+  expect(handed).toContain('the pier’s clock is right');
+  expect(handed).toContain('here it jumps');
+  await row.getByRole('button', { name: 'Take off: it says 09:14' }).click();
+  await row.getByText('it says 09:14').waitFor({ state: 'detached' });
+  // Everything is taken back, the newest first.
+  for (let i = 0; i < 7; i++) await json('POST', `${server.address}/api/families/${family.id}/undo`);
+  expect(await theirs()).toEqual(family.verdict);
+  // What is not there cannot be spoken on.
+  for (const body of [
+    { kind: 'strike', about: 99_999 },
+    { kind: 'unpin', about: kept.moments[0]!.id },
+    { kind: 'moment', text: 'x', pin: { attempt: 'nobody' } },
+  ])
+    expect((await decide(family.id, body)).status, JSON.stringify(body)).toBe(404);
+  expect(troubles).toEqual([]);
+}, 120_000);
+
 it('refuses what is no decision, in words', async () => {
   const [{ id }] = (await families()) as [Family];
   for (const [body, says] of [
@@ -160,6 +225,10 @@ it('refuses what is no decision, in words', async () => {
     [{ kind: 'own', text: 'x', cause: 'early-action' }, /cause/],
     [{ kind: 'confirm', text: '' }, /cause/],
     [{ kind: 'state', text: 'mended', until: 5 }, /until/],
+    [{ kind: 'suppose', text: ' ' }, /text/],
+    [{ kind: 'speaks-for', about: 1 }, /pin/],
+    [{ kind: 'moment', text: 'x', pin: { moment: 4 } }, /attempt/],
+    [{ kind: 'note', text: 'x', about: 1 }, /about/],
   ] as const) {
     const { status, body: told } = await decide(id, body);
     expect(status, JSON.stringify(body)).toBe(400);

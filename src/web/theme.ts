@@ -15,11 +15,27 @@ const scale = (main: string, pale: string): Record<string, string> => ({
   950: main,
 });
 
+/** A notice in the page's own ink: the shades it comes with are too pale to be read. */
+const notice = (edge: string, paper: string): Record<string, string> => ({
+  background: paper,
+  borderColor: edge,
+  color: 'var(--ink)',
+  detailColor: 'var(--ink)',
+  shadow: 'none',
+});
+const notices = {
+  success: notice('var(--sea)', 'var(--sea-pale)'),
+  info: notice('var(--sea)', 'var(--sea-pale)'),
+  warn: notice('var(--amber)', 'var(--amber-pale)'),
+  error: notice('var(--brick)', 'var(--brick-pale)'),
+};
+
 /** PrimeVue's controls in Iskel's colours: square, flat, dense. The tokens are the page's own variables. */
 export const theme = {
   preset: definePreset(Aura, {
     primitive: { borderRadius: { none: '0', xs: '2px', sm: '3px', md: '3px', lg: '4px', xl: '4px' } },
     components: {
+      toast: { colorScheme: { light: notices, dark: notices } },
       // Its own grey is a shade too dark to be read on dark paper.
       button: { colorScheme: { dark: { outlined: { secondary: { color: '{surface.300}' } } } } },
     },

@@ -1,5 +1,4 @@
 import type Database from 'better-sqlite3';
-import type { CauseCode } from '../../core/causes/cause.ts';
 import { bodiless, familyId } from '../../core/families/fingerprint.ts';
 import { FamilyIndex } from '../../core/families/near.ts';
 import { verdictOf, type Decision, type Pin, type Verdict } from '../../core/families/verdict.ts';

@@ -31,4 +31,9 @@ const base = computed(() => `/api/attempts/${bench.attempt!.id}`);
 p {
   font-size: 12.5px;
 }
+/* Links amid other words are told by more than their colour. */
+p a {
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
 </style>

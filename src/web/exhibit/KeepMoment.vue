@@ -2,6 +2,7 @@
 import Button from 'primevue/button';
 import Dialog from 'primevue/dialog';
 import { computed, ref } from 'vue';
+import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import type { Decision, Pin, Verdict } from '../../core/families/verdict.ts';
 import { useActs } from '../act.ts';
 import { api } from '../api.ts';
@@ -28,11 +29,19 @@ const about = ref(0);
 const fresh = ref('');
 const text = ref('');
 
-const event = computed(() => {
-  const [id] = bench.evidence;
-  return id === undefined ? undefined : bench.byId.get(id);
+/** What is meant: what was pointed at, else what shows the chosen clue while the level stands there, else the step at the level. */
+const meant = computed((): { event?: EvidenceEvent; words: string } => {
+  const { pointed, chosen, byId, level, poles } = bench;
+  const event = pointed ? byId.get(pointed) : undefined;
+  if (event) return { event, words: pinWords(event) };
+  if (chosen && Math.abs(chosen.at - level) < 1) {
+    const shows = byId.get(chosen.evidence[0] ?? '');
+    return { ...(shows ? { event: shows } : {}), words: chosen.summary };
+  }
+  const step = poles.planks.findLast((one) => one.at <= level);
+  return step ? { event: step, words: pinWords(step) } : { words: '' };
 });
-const what = computed(() => (event.value ? pinWords(event.value) : ''));
+const what = computed(() => meant.value.words);
 const ready = computed(() =>
   Boolean(family.value && (as.value === 'moment' ? text.value.trim() : about.value || fresh.value.trim())),
 );
@@ -62,7 +71,8 @@ const keep = (): Promise<void> =>
     const pin: Pin = {
       attempt: attempt.id,
       moment: Math.round(bench.level * 10) / 10,
-      ...(event.value ? { event: event.value.id, what: what.value.slice(0, 500) } : {}),
+      ...(meant.value.event ? { event: meant.value.event.id } : {}),
+      ...(what.value ? { what: what.value.slice(0, 500) } : {}),
     };
     if (as.value === 'moment') await decide('moment', { text: text.value, pin });
     else {

@@ -94,9 +94,16 @@ const trialWords = ({ failed, done, createdAt, under }: SeriesView): string =>
         fluid
         maxlength="500"
         aria-label="A cause in your own words"
-        placeholder="the desk’s clock is an hour off"
+        placeholder="What do you think it is?"
       />
-      <Button type="submit" label="Write down" size="small" severity="secondary" :disabled="!fresh.trim()" />
+      <Button
+        type="submit"
+        label="Write down"
+        class="write"
+        size="small"
+        severity="secondary"
+        :disabled="!fresh.trim()"
+      />
     </form>
     <Dialog
       :visible="asked !== null"
@@ -135,7 +142,10 @@ const trialWords = ({ failed, done, createdAt, under }: SeriesView): string =>
 .own > h2,
 .own > p,
 .fresh {
-  padding: 0 10px;
+  padding: 0 13px;
+}
+.write {
+  flex: none;
 }
 .row {
   display: grid;
@@ -143,7 +153,7 @@ const trialWords = ({ failed, done, createdAt, under }: SeriesView): string =>
   border-bottom: 1px solid var(--line);
 }
 .name {
-  padding: 8px 10px;
+  padding: 8px 13px;
 }
 .name b {
   font-size: 13.5px;

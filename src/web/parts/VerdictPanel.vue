@@ -108,7 +108,7 @@ const place = (address: string): string => address.replace(/^https?:\/\//, '').r
       </form>
     </div>
     <form class="line" @submit.prevent="decide('own', own.trim())">
-      <label for="own" class="soft">A cause in your own words, where none of the suspects is it</label>
+      <label for="own" class="soft">Confirm a cause in your own words</label>
       <span class="acts">
         <InputText id="own" v-model="own" size="small" fluid placeholder="the desk’s clock is an hour off" />
         <Button

@@ -382,7 +382,7 @@ useKeys(
   text-align: right;
 }
 .what {
-  padding: 14px 10px;
+  padding: 14px 13px;
   display: grid;
   gap: 8px;
 }
