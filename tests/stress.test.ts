@@ -110,6 +110,12 @@ describe('requests', () => {
     const got = async (...stressors: object[]): Promise<Tried> => played(`${fare()}\n${script}`, stressors);
     const failed = await got({ kind: 'fail', request: 'GET /api/ports', how: 'status', status: 500 });
     expect(answers(failed).join()).toContain('500 /api/ports');
+    // It fails, and late: both at once.
+    const lateToo = await got(
+      { kind: 'fail', request: 'GET /api/ports', how: 'status', status: 503 },
+      { kind: 'hold', request: 'GET /api/ports', ms: 600 },
+    );
+    expect(answers(lateToo).join()).toContain('503 /api/ports late');
     const cut = await got({ kind: 'fail', request: 'GET /api/ports', how: 'cut' });
     expect(answers(cut).join()).toContain('broken');
     // What the page itself asks for has come before, so that only the script's own fare lets its ports go.

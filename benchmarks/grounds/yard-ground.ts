@@ -34,6 +34,7 @@ export async function* yardGround(from: string): AsyncGenerator<Ground> {
     needsMore:
       Boolean(mechanism.hogs ?? mechanism.engine ?? mechanism.size ?? mechanism.passes ?? mechanism.capabilities) ||
       // What the test itself makes up or does otherwise is in no visit.
+      mechanism.cause === 'random-data' ||
       labels.some((one) => one.mechanism === mechanism.id && one.partsNext),
     visits: (bad) =>
       mechanism.always && !bad

@@ -29,7 +29,7 @@ export async function judged({ data, attempts }: RecordedSite, alone = false): P
   for (const [i, id] of [...order, ...(alone ? [] : again)].entries()) {
     const attempt = store.attempts.get(id)!;
     const commit = store.runs.get(attempt.runId)?.commit;
-    const { analysis, words } = await analyseStored(shelves, toJudge(attempt, commit, store.rules.frames()), nobody);
+    const { analysis, words } = await analyseStored(shelves, toJudge(attempt, commit, store.rules.get()), nobody);
     if (!alone) store.together(() => store.settle(id, analysis, words));
     const label = labels.get(id);
     const last = alone || i >= order.length || !again.includes(id);

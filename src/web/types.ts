@@ -14,7 +14,13 @@ import type {
 
 import type { PolicyName } from '../core/rules/against.ts';
 import type { RulesPreview as CoreRulesPreview } from '../core/rules/preview.ts';
-import type { FramesPreview, MaskPreview } from '../core/rules/preview-reading.ts';
+import type {
+  FramesPreview,
+  HostsPreview,
+  LimitsPreview,
+  MaskPreview,
+  ThresholdsPreview,
+} from '../core/rules/preview-reading.ts';
 import type { Level } from '../core/keeping/keeping.ts';
 import type { KeepingPlan, LetGoWhy } from '../core/keeping/plan.ts';
 import type { Phase } from '../core/trials/search.ts';
@@ -132,6 +138,9 @@ export interface ProofView extends Proof {
 export interface RulesPreview extends CoreRulesPreview {
   now: Record<PolicyName, number>;
   frames: FramesPreview;
+  hosts: HostsPreview;
+  thresholds: ThresholdsPreview;
+  limits: LimitsPreview;
   /** Null for a mask that holds already. */
   masks: (MaskPreview | null)[];
   keeping: Omit<KeepingPlan, 'letGo'> & { words: string[] };

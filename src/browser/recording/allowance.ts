@@ -1,14 +1,15 @@
 import type { Lane } from '../../core/evidence/event.ts';
+import { usualLimits, type Limits } from '../../core/rules/limits.ts';
 
 /**
  * How much one attempt may hold. Steps, notes and checks go on for a while after the page's own evidence has come to
  * its end, because without them nothing can be read at all.
  */
 export const mostOfAnAttempt = {
-  events: 200_000,
+  events: usualLimits.events,
   stepsBeyond: 50_000,
   eventBytes: 256 * 1024 ** 2,
-  pictureBytes: 2 * 1024 ** 3,
+  pictureBytes: usualLimits.picturesMb * 1024 ** 2,
 } as const;
 
 const spoken: ReadonlySet<Lane> = new Set<Lane>(['step', 'poll', 'note']);
@@ -21,6 +22,11 @@ export class Allowance {
   private readonly left = new Map<string, number>();
 
   constructor(private readonly most: { [K in keyof typeof mostOfAnAttempt]: number } = mostOfAnAttempt) {}
+
+  /** @param limits as the standing rules say; the usual ones where nothing does */
+  static within({ events, picturesMb }: Limits = usualLimits): Allowance {
+    return new Allowance({ ...mostOfAnAttempt, events, pictureBytes: picturesMb * 1024 ** 2 });
+  }
 
   /** Whether one more event of a lane may be added; one that may not is counted as left out. */
   allows(lane: Lane): boolean {

@@ -12,6 +12,7 @@ import type {
 } from '../../core/evidence/event.ts';
 import { createMasker, maskMark, type Masker } from '../../core/evidence/masking.ts';
 import { locatorKey, locatorText } from '../../core/evidence/locator.ts';
+import { ownBy, type HostRules } from '../../core/rules/hosts.ts';
 import type { ObserverRecord } from '../observer/source.ts';
 import type { CommandCall } from './commands.ts';
 import type { FieldHeld } from './field-look.ts';
@@ -62,7 +63,8 @@ export class AttemptRecorder {
   private ending: Promise<void> | undefined;
   private pending = 0;
   private readonly outbox: Outbox;
-  private readonly allowance = new Allowance();
+  private readonly allowance: Allowance;
+  private readonly hosts: HostRules | undefined;
   /** Pictures and structures that could not be kept, by why. */
   private readonly unkept = new Map<string, number>();
 
@@ -76,6 +78,9 @@ export class AttemptRecorder {
       (request.secrets ?? []).filter((secret) => secret.length >= 3),
       sink.masks?.() ?? [],
     );
+    const standing = sink.standing?.();
+    this.hosts = standing?.hosts;
+    this.allowance = Allowance.within(standing?.limits);
     this.typing = new TypedValues(this.masker, (event) => void this.buffer.push(event));
     const { secrets: _never, ...kept } = request;
     this.id = sink.newId();
@@ -215,7 +220,7 @@ export class AttemptRecorder {
   }
 
   isOwn(host: string): boolean {
-    return this.ownHosts.has(host);
+    return (this.hosts && ownBy(this.hosts, host)) ?? this.ownHosts.has(host);
   }
 
   /** What a field was found to hold right after it was typed into, where no observer tells. */

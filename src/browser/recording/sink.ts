@@ -2,6 +2,7 @@ import type { Detail } from '../../core/records.ts';
 import type { Environment, ReportedOutcome } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent, Locator } from '../../core/evidence/event.ts';
 import type { Masker, OwnPattern } from '../../core/evidence/masking.ts';
+import type { StandingRules } from '../../core/rules/standing-rules.ts';
 
 /** What a test says about itself in the capability `iskel:attempt`; every part is optional. */
 export interface AttemptRequest {
@@ -37,6 +38,8 @@ export interface EvidenceSink {
   begin(id: string, request: AttemptRequest, environment: Environment, startedAt: number, masker: Masker): void;
   /** Patterns of the workspace's own that are masked besides what looks like a secret. */
   masks?(): OwnPattern[];
+  /** Whose hosts are, and how much of an attempt is kept, where somebody said so. */
+  standing?(): Pick<StandingRules, 'hosts' | 'limits'> | undefined;
   /** Locators that the attempt’s test used in attempts before it, in their order. */
   usedBefore?(attempt: string): readonly Locator[];
   /** All of them are written, or none. @returns how many bytes they take */

@@ -58,7 +58,7 @@ const longestHoldMs = 30_000;
 export class HeldRequests implements GateListener {
   private gate: RequestGate | undefined;
   private open = true;
-  private readonly waiting = new Map<string, { timer?: NodeJS.Timeout; until?: string }>();
+  private readonly waiting = new Map<string, { timer?: NodeJS.Timeout; until?: string; end?: Fate['end'] }>();
   readonly wantsAnswers: boolean;
 
   private constructor(
@@ -93,12 +93,10 @@ export class HeldRequests implements GateListener {
     const { id } = request;
     const { afterMs, until, end } = this.fateOf(request);
     if (end === 'never') this.waiting.set(id, {});
-    else if (end === 'cut') this.let(this.gate?.cut(id));
-    else if (end !== undefined) this.let(this.gate?.answer(id, end));
     else if (until !== undefined)
-      this.waiting.set(id, { until, timer: setTimeout(() => this.goOn(id), longestHoldMs) });
-    else if (afterMs > 0) this.waiting.set(id, { timer: setTimeout(() => this.goOn(id), afterMs) });
-    else this.goOn(id);
+      this.waiting.set(id, { until, end, timer: setTimeout(() => this.goOn(id), longestHoldMs) });
+    else if (afterMs > 0) this.waiting.set(id, { end, timer: setTimeout(() => this.goOn(id), afterMs) });
+    else this.goOn(id, end);
   }
 
   private fateOf({ method, url }: Paused): Fate {
@@ -133,10 +131,13 @@ export class HeldRequests implements GateListener {
     return fate;
   }
 
-  private goOn(id: string): void {
+  /** Lets a request come to its end; to the one that was meant for it while stressors hold. */
+  private goOn(id: string, end = this.open ? this.waiting.get(id)?.end : undefined): void {
     clearTimeout(this.waiting.get(id)?.timer);
     this.waiting.delete(id);
-    this.let(this.gate?.goOn(id));
+    if (end === 'cut') this.let(this.gate?.cut(id));
+    else if (end !== undefined && end !== 'never') this.let(this.gate?.answer(id, end));
+    else this.let(this.gate?.goOn(id));
   }
 
   answered(request: Omit<Paused, 'id'>): void {

@@ -1,11 +1,10 @@
 import { median } from '../stats/median.ts';
 import type { ClueKind } from './clue.ts';
 import { ofPassing, sameInPassing } from './scene.ts';
+import { thresholdsOf } from './thresholds.ts';
 
 /** Fewer steps than this say nothing of a machine. */
 const leastSteps = 5;
-/** Under this a machine is merely busy. */
-const leastFactor = 1.8;
 /** This share of all steps has to be slower: a service that is slow stretches one or two. */
 const leastShare = 0.75;
 /** So many plain questions, all slower, say it by themselves; of the steps most have to be slower then. */
@@ -40,6 +39,8 @@ export const allStretched: ClueKind = {
     const share = pace.count >= manyQuestions ? shareOfMany : leastShare;
     const slower = ratios.filter(({ ratio }) => ratio > 1.3);
     const factor = Math.min(questions, median([...ratios.map(({ ratio }) => ratio), questions]));
+    // Under this a machine is merely busy.
+    const leastFactor = thresholdsOf(scene).stretchedBy;
     if (factor < leastFactor || slower.length < ratios.length * share) return [];
     const first = scene.steps[0]!;
     return [

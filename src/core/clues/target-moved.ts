@@ -4,9 +4,8 @@ import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelin
 import type { Clue, ClueKind } from './clue.ts';
 import { byPointer } from '../contrast/sketch.ts';
 import { lineOf, sameInPassing, type Scene } from './scene.ts';
+import { thresholdsOf } from './thresholds.ts';
 
-/** A pixel or two is what hovering and fonts do. */
-const leastPx = 6;
 /** Between measuring and pressing, longer than this is another story. */
 const longestMs = 5000;
 
@@ -34,7 +33,8 @@ export const targetMoved: ClueKind = {
       const moves = line.segments.filter((one) => one.kind === 'moved' && one.from > from && one.from <= until + 20);
       const start = line.segments.findLast((one) => one.from <= from) ?? line.segments[0]!;
       const distance = moved(start, moves.at(-1));
-      if (distance < leastPx || scrolled(scene, line, start, moves, from, until)) return [];
+      // A pixel or two is what hovering and fonts do.
+      if (distance < thresholdsOf(scene).movedPx || scrolled(scene, line, start, moves, from, until)) return [];
       return [
         {
           at: press.at,

@@ -6,13 +6,13 @@ import { drillLocator, type Elements } from './elements.ts';
 import { comparedBy } from './ends.ts';
 import { expectedInRow, expectedOf, hintsOf } from './expected.ts';
 import { foundBy, isMany, Looks, type Look } from './looks.ts';
+import { takenElsewhere, type TakenElsewhere } from './taken-elsewhere.ts';
 
 const fallbackLimitMs = 5000;
 const fallbackEveryMs = 100;
 /** Gaps under this lie within one try. */
 const shortestGapMs = 10;
 
-const takes: ReadonlySet<string> = new Set(['press', 'clear', 'type']);
 const goneCodes: ReadonlySet<string> = new Set(['no such element', 'stale element reference']);
 
 /** What the waits and checks of an attempt are about, told with the help of those that passed. */
@@ -109,19 +109,10 @@ export class Expectations {
     return undefined;
   }
 
-  /**
-   * What attempts that passed did with what this one looked for and did not find: a step that is taken only when there is
-   * something to take it on.
-   */
-  takenElsewhere(found: StepEvent): StepEvent[] {
-    const look = this.looks.of(found);
-    if (!look || countOf(found) > 0 || found === this.evidence.failing) return [];
-    for (const { evidence, looks } of this.passing) {
-      const same = looks.like(look)?.steps.find((step) => isMany(step) && countOf(step) > 0);
-      const used = same ? evidence.steps.filter(({ data }) => data.foundBy === same.id && takes.has(data.action)) : [];
-      if (used.length) return used;
-    }
-    return [];
+  /** What attempts that passed did upon what this one did not find, or was answered otherwise. */
+  takenElsewhere(step: StepEvent): TakenElsewhere | undefined {
+    const look = this.looks.of(step);
+    return look && takenElsewhere(step, look, this.evidence, this.passing);
   }
 
   /** The wait that a look was; nothing where it cannot be said what for. */

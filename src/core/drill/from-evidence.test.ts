@@ -205,6 +205,63 @@ describe('waits and checks, with the help of attempts that passed', () => {
     expect(text).toContain('when css ".sailing" is there then press css ".sailing"');
   });
 
+  it('a step that was taken only upon an answer, or where the look for it had not failed', () => {
+    const agree = (result: boolean): StepEvent[] => {
+      const find = step(100, 104, { action: 'find', command: 'find element', locator: css('#agree') });
+      return [
+        find,
+        step(105, 108, {
+          action: 'read',
+          command: 'is displayed' as never,
+          subject: 'displayed',
+          locator: css('#agree'),
+          foundBy: find.id,
+          result,
+        }),
+      ];
+    };
+    const press = (at: number, foundBy?: string, on = '#agree'): StepEvent =>
+      step(at, at + 10, {
+        action: 'press',
+        command: 'element click',
+        locator: css(on),
+        ...(foundBy === undefined ? {} : { foundBy }),
+      });
+    const end = step(300, 310, { action: 'navigate', command: 'back', error: stale });
+    const go = press(200, undefined, '#go');
+    const upon = drilled([...agree(false), go, end], 'x', [passed([...agree(true), press(120), go])]);
+    expect(upon.text).toContain('when displayed of css "#agree" is "true" then press css "#agree"');
+    expect(upon.text.match(/press css "#agree"/g)).toHaveLength(1);
+    // What this attempt does as well hangs on nothing, nor does what nobody does upon another answer.
+    for (const [own, others] of [
+      [
+        [...agree(false), press(120), end],
+        [...agree(true), press(120)],
+      ],
+      [
+        [...agree(false), go, end],
+        [...agree(true), go, press(260)],
+      ],
+      [
+        [...agree(false), go, end],
+        [...agree(false), press(120), go],
+      ],
+    ])
+      expect(drilled(own!, 'x', [passed(others!)]).text).not.toContain('when');
+    const asked = (result: boolean): StepEvent =>
+      step(100, 104, { action: 'script', command: 'execute script', input: 'return asked()', result });
+    const english = drilled([asked(false), go, end], 'x', [passed([asked(true), press(120, undefined, '#en'), go])]);
+    expect(english.text).toContain('when answer of script "return asked()" is "true" then press css "#en"');
+
+    const bag = (more: object): StepEvent =>
+      step(100, 104, { action: 'find', command: 'find element', locator: css('#bag'), ...more });
+    const missed = bag({ error: { code: 'no such element', message: 'none' } });
+    const had = bag({ element: 'e9' });
+    const swallowed = drilled([missed, go, end], 'x', [passed([had, press(120, had.id, '#bag'), go])]);
+    expect(swallowed.text).toContain('when css "#bag" is there then press css "#bag"');
+    expect(drilled([missed, go, end], 'x').text).toContain('read count of css "#bag"');
+  });
+
   it('what was polled is what is waited for, whatever a passing attempt read right after it', () => {
     const shown = (at: number, result: boolean, subject = 'displayed'): StepEvent[] => {
       const find = step(at, at + 4, { action: 'find', command: 'find element', locator: css('.link') });

@@ -4,10 +4,11 @@ import { locatorKey } from '../evidence/locator.ts';
 import { maskMark } from '../evidence/masking.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import { asking } from '../evidence/waits.ts';
-import type { Amount, Drill, DrillLocator, Line, Statement, Subject, Target, Value } from './drill.ts';
+import type { Amount, Condition, Drill, DrillLocator, Line, Statement, Subject, Target, Value } from './drill.ts';
 import { drillLocator, Elements, slug } from './elements.ts';
 import { Expectations } from './expectations.ts';
 import { isMany, type Look } from './looks.ts';
+import { onlyWhen } from './taken-elsewhere.ts';
 import { statementsOf, type Known } from './pointer-words.ts';
 import { placeFrom, textFrom, type Taken } from './remembered.ts';
 
@@ -232,7 +233,7 @@ class Builder {
     if (name) this.lines.push({ do: 'remember script', name, ...rest });
     const that = this.expectations.expectation(step, subject);
     if (that) this.lines.push({ do: 'check', that });
-    else if (!name) this.lines.push({ do: 'script', ...rest });
+    else if (!name) this.lines.push(...this.taken(step, isSo(subject), { do: 'script', ...rest }));
   }
 
   private find(step: StepEvent, next: StepEvent | undefined): void {
@@ -242,12 +243,13 @@ class Builder {
     if (!found) return this.remark(step);
     const many = isMany(step);
     const uses = this.elements.usesOf(step);
-    if (many && uses.length === 0) {
+    // It was not there, and the test went on without it: a find would end the drill here.
+    const missed = step.data.error !== undefined && step !== this.evidence.failing;
+    if (missed || (many && uses.length === 0)) {
       const subject: Subject = { what: 'count', of: { locator: found } };
-      const that = this.expectations.expectation(step, subject);
-      const taken = that ? [] : this.taken(step, found);
-      if (taken.length) this.lines.push(...taken);
-      else this.lines.push(that ? { do: 'check', that } : { do: 'read', subject });
+      const that = missed ? undefined : this.expectations.expectation(step, subject);
+      if (that) this.lines.push({ do: 'check', that });
+      else this.lines.push(...this.taken(step, { kind: 'there', target: { locator: found } }, { do: 'read', subject }));
       return;
     }
     // Where finds wait by themselves nothing is added: what takes longer than it did makes another flake.
@@ -286,7 +288,7 @@ class Builder {
     if (name) this.lines.push({ do: 'remember', name, subject });
     const that = this.expectations.expectation(step, subject);
     if (that) this.lines.push({ do: 'check', that });
-    else if (!name) this.lines.push({ do: 'read', subject });
+    else if (!name) this.lines.push(...this.taken(step, isSo(subject), { do: 'read', subject }));
   }
 
   private wait(look: Look, kin: readonly Look[]): void {
@@ -343,17 +345,12 @@ class Builder {
     return !before.slice(act + 1).some(({ data }) => data.locator && locatorKey(data.locator) === key);
   }
 
-  /** Steps that are taken only when there is something to take them on, as attempts that passed took them. */
-  private taken(found: StepEvent, locator: DrillLocator): Statement[] {
-    return this.expectations.takenElsewhere(found).flatMap(({ data }): Statement[] => {
-      const index = data.locator?.index ?? 0;
-      const target = { locator: index ? { ...locator, match: index + 1 } : locator };
-      const that = { kind: 'there', target } as const;
-      if (data.action !== 'type')
-        return [{ do: 'when', that, then: { do: data.action === 'clear' ? 'clear' : 'press', target } }];
-      const { input = '' } = data;
-      return input.includes(maskMark) ? [] : [{ do: 'when', that, then: { do: 'type', text: input, target } }];
-    });
+  /** What hung on something being there, or on the answer to a question, as attempts that passed have it. */
+  private taken(asked: StepEvent, that: Condition, plainly: Statement): Statement[] {
+    const taken = this.expectations.takenElsewhere(asked);
+    const upon = taken?.upon === undefined || that.kind !== 'value' ? that : { ...that, value: taken.upon };
+    const statements = taken ? onlyWhen(taken, upon) : [];
+    return statements.length ? statements : [plainly];
   }
 
   /** What a wait found is held from then on, where the test used it later. */
@@ -447,3 +444,5 @@ function isJson(text: string | undefined): boolean {
 }
 
 const secretName = (step: StepEvent): string => slug(step.data.locator?.value ?? 'secret') || 'secret';
+
+const isSo = (subject: Subject): Condition => ({ kind: 'value', subject, comparison: 'is', value: '' });

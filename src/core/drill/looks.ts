@@ -1,6 +1,6 @@
 import type { StepEvent } from '../evidence/event.ts';
 import type { Evidence } from '../evidence/prepare.ts';
-import { askedAbout } from '../evidence/waits.ts';
+import { askedAbout, countsNow } from '../evidence/waits.ts';
 
 /** A stretch of commands in which a test asked the page one thing: once, or again and again until it was so. */
 export interface Look {
@@ -26,7 +26,8 @@ function looksOf(evidence: Evidence, until = evidence.failing?.at ?? Infinity): 
     if (key !== undefined) {
       const wait = evidence.insideWait.get(step.id);
       const open = looks.at(-1);
-      const goesOn = open && last === open.steps.at(-1) && open.key === key && open.wait === wait;
+      const goesOn =
+        open && last === open.steps.at(-1) && open.key === key && open.wait === wait && !countsNow(open.steps, step);
       if (goesOn) open.steps.push(step);
       else {
         const nth = counts.get(key) ?? 0;

@@ -11,6 +11,7 @@ import type {
   StepEvent,
   WindowEvent,
 } from './event.ts';
+import type { Thresholds } from '../clues/thresholds.ts';
 import type { FrameRules } from '../failures/stack.ts';
 import { endOf, eventsOf } from './event.ts';
 import { aftermathOf } from './aftermath.ts';
@@ -30,6 +31,8 @@ export interface AttemptFacts {
   environment: Environment;
   /** What the project says of its own stacks. */
   rules?: FrameRules;
+  /** From where on something counts as a clue, where the workspace says so. */
+  thresholds?: Thresholds;
 }
 
 /** The evidence of one attempt, sorted by lane and indexed: what every clue reads. */

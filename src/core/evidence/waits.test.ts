@@ -39,6 +39,19 @@ describe('polls', () => {
     expect(inferWaits([find(0, '#a'), find(60, '#a'), find(120, '#a', false)]).waits).toHaveLength(1);
   });
 
+  it('counting all that there are, after one of them was read, is no further try', () => {
+    const all = step(240, 250, { action: 'find', command: 'find elements', locator: css('.stop'), result: 5 });
+    const { waits, insideWait } = inferWaits([
+      find(0, '.stop'),
+      text(6, '.stop', '…'),
+      find(70, '.stop'),
+      text(76, '.stop', 'Kuzu'),
+      all,
+    ]);
+    expect(waits.filter(({ kind }) => kind === 'wait')).toHaveLength(1);
+    expect(insideWait.has(all.id)).toBe(false);
+  });
+
   it('a wait that ends in an error was not met', () => {
     const { waits } = inferWaits([find(0, '#a', false), find(60, '#a', false)]);
     expect(waits[0]!.data.ok).toBe(false);

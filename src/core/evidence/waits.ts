@@ -38,6 +38,12 @@ export function askedAbout(step: StepEvent): string | undefined {
 
 const signatureOf = (step: StepEvent): string => `${step.data.command} ${step.data.subject ?? ''} ${askedAbout(step)}`;
 
+const findsAll = ({ data }: StepEvent): boolean => data.command.startsWith('find elements');
+
+/** Whether a test that has read something of one element now counts them all: that is no further try at the one. */
+export const countsNow = (tries: readonly StepEvent[], step: StepEvent): boolean =>
+  findsAll(step) && !findsAll(tries[0]!) && tries.some(({ data }) => data.action === 'read');
+
 /** What a try saw, in few words. */
 function sawOf(step: StepEvent): string {
   if (step.data.error) return step.data.error.code;
@@ -76,6 +82,7 @@ function pollGroup(commands: readonly StepEvent[], start: number): StepEvent[] {
   while (end < commands.length) {
     const before = commands[end - 1]!;
     const step = commands[end]!;
+    if (countsNow(commands.slice(start, end), step)) break;
     if (askedAbout(step) !== subject || step.at - (before.until ?? before.at) > longestPollGap) break;
     end++;
   }

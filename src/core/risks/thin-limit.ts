@@ -1,11 +1,10 @@
 import { endOf, type StepEvent } from '../evidence/event.ts';
 import { duration, said } from '../evidence/labels.ts';
 import { sketched, type Scene } from '../clues/scene.ts';
+import { thresholdsOf } from '../clues/thresholds.ts';
 import { sourceOf } from './ground.ts';
 import type { Risk, RiskFinder } from './risk.ts';
 
-/** A wait that needs more than this of what it is given is near its end. */
-const nearFrom = 0.7;
 /** Under this a page is slow for nobody, whatever the limit. */
 const leastMs = 200;
 
@@ -19,7 +18,7 @@ const limited: Record<string, 'pageLoad' | 'script'> = {
 /** A wait used most of the time it was given. */
 export const thinLimit: RiskFinder = {
   kind: 'thin-limit',
-  about: 'A wait used more than 70 % of its limit.',
+  about: 'A wait used most of its limit: 70 % where the standing rules say nothing else.',
   find: (scene) => {
     const limits: Record<string, number> = {};
     return [
@@ -38,6 +37,7 @@ export const thinLimit: RiskFinder = {
 
 function near(scene: Scene, step: StepEvent, limit: number | undefined): Omit<Risk, 'kind'>[] {
   const used = endOf(step) - step.at;
+  const nearFrom = thresholdsOf(scene).nearLimit;
   if (!limit || step.data.error || used < Math.max(leastMs, nearFrom * limit)) return [];
   const id = step.id.replace(/^i:/, '');
   const own = scene.steps.find((one) => one.id === id) ?? step;

@@ -1,5 +1,7 @@
 import { quote, shorten } from '../evidence/labels.ts';
 import type { Keeping, KeepingTerm } from '../keeping/keeping.ts';
+import type { Thresholds } from '../clues/thresholds.ts';
+import type { Limits } from './limits.ts';
 import { riskNames } from '../risks/words.ts';
 import { requestEnds, type Exemption, type StandingRules } from './standing-rules.ts';
 
@@ -27,10 +29,30 @@ export function whatChanged(before: StandingRules, after: StandingRules): string
     ),
     ...keepingChanged(before.keeping, after.keeping),
     ...listChanged('mask', before.masks, after.masks),
+    ...listChanged('own host', before.hosts.own, after.hosts.own),
+    ...listChanged('outside host', before.hosts.outside, after.hosts.outside),
+    ...numbersChanged(thresholdNames, before.thresholds, after.thresholds),
+    ...numbersChanged(limitNames, before.limits, after.limits),
     ...listChanged('own code', before.frames.own, after.frames.own),
     ...listChanged('library code', before.frames.library, after.frames.library),
   ];
 }
+
+export const thresholdNames: Record<keyof Thresholds, string> = {
+  movedPx: 'pixels that a target has moved',
+  slowCommandMs: 'ms that a plain command takes on a slow machine',
+  stretchedBy: 'times as long as in passing attempts, of everything',
+  nearLimit: 'share of its limit that a wait uses',
+};
+export const limitNames: Record<keyof Limits, string> = {
+  events: 'events of an attempt',
+  picturesMb: 'MB of pictures of an attempt',
+};
+
+const numbersChanged = <T extends object>(names: Record<keyof T, string>, before: T, after: T): string[] =>
+  (Object.keys(names) as (keyof T)[]).flatMap((key) =>
+    before[key] === after[key] ? [] : [`${names[key]}: ${String(before[key])} → ${String(after[key])}`],
+  );
 
 function policyChanged(
   name: string,

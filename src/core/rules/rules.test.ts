@@ -209,6 +209,14 @@ const anyTerm = fc.record({
 const anyRules: fc.Arbitrary<StandingRules> = fc.record({
   frames: fc.record({ own: fc.subarray(['a', 'b']), library: fc.subarray(['c']) }),
   masks: fc.subarray(['LF-\\d+', 'x+']),
+  hosts: fc.record({ own: fc.subarray(['*.lodos.example']), outside: fc.subarray(['ads.example', 'b.example:81']) }),
+  thresholds: fc.record({
+    movedPx: fc.constantFrom(6, 20),
+    slowCommandMs: fc.constantFrom(75, 200),
+    stretchedBy: fc.constantFrom(1.8, 3),
+    nearLimit: fc.constantFrom(0.7, 0.9),
+  }),
+  limits: fc.record({ events: fc.constantFrom(200_000, 5000), picturesMb: fc.constantFrom(2048, 20) }),
   keeping: fc.record({
     terms: fc.array(anyTerm, { maxLength: 2 }),
     budgetGb: fc.option(fc.constantFrom(5, 20)),
@@ -370,11 +378,9 @@ it('every change of the rules is told, and nothing else', () => {
     fc.property(anyRules, anyRules, (before, after) => {
       expect(whatChanged(before, before)).toEqual([]);
       // The order of a list, and an exemption written twice, are no change of what holds.
-      const plain = ({ frames, masks, console, requests, keeping }: StandingRules): string =>
+      const plain = ({ console, requests, risks: _, ...rest }: StandingRules): string =>
         JSON.stringify([
-          frames,
-          masks,
-          keeping,
+          rest,
           { ...console, exempt: ends(console.exempt) },
           { ...requests, exempt: ends(requests.exempt) },
         ]);

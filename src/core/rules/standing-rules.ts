@@ -1,7 +1,10 @@
 import type { ConsoleData } from '../evidence/event.ts';
 import type { Keeping } from '../keeping/keeping.ts';
 import type { FrameRules } from '../failures/stack.ts';
+import { usualThresholds, type Thresholds } from '../clues/thresholds.ts';
 import type { RiskKind } from '../risks/risk.ts';
+import type { HostRules } from './hosts.ts';
+import { usualLimits, type Limits } from './limits.ts';
 
 /** What a policy does to an attempt that passed and is against it: nothing, it says so, or it fails it. */
 export const effects = ['off', 'tells', 'fails'] as const;
@@ -62,6 +65,10 @@ export interface StandingRules {
   frames: FrameRules;
   /** Regular expressions; what they match is never stored. */
   masks: string[];
+  /** Hosts that are the application's own, or outside, whatever the test opens. */
+  hosts: HostRules;
+  thresholds: Thresholds;
+  limits: Limits;
   console: ConsolePolicy;
   requests: RequestPolicy;
   risks: RiskPolicy;
@@ -72,6 +79,9 @@ export interface StandingRules {
 export const noRules: StandingRules = {
   frames: { own: [], library: [] },
   masks: [],
+  hosts: { own: [], outside: [] },
+  thresholds: usualThresholds,
+  limits: usualLimits,
   console: { effect: 'off', levels: ['error'], uncaught: true, swallowed: true, from: 'own', only: [], exempt: [] },
   requests: { effect: 'off', ends: ['5xx', 'failed'], only: [], exempt: [] },
   risks: { effect: 'off', kinds: ['fixed-sleep', 'place-measured-before'], only: [], exempt: [] },

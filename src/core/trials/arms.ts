@@ -38,7 +38,7 @@ export interface Grounds {
 }
 
 /** `exact`: at the dose it has, whatever its ladder. */
-type Draft = { stressor: Stressor; why: string; prior: number; exact?: boolean };
+type Draft = { stressor: Stressor; why: string; prior: number; exact?: boolean; with?: Stressor };
 
 /** Each further dose of an arm is worth this share of the one before. */
 const nextDose = 0.5;
@@ -60,15 +60,17 @@ export function armsFor(grounds: Grounds): Arm[] {
     .flatMap(withDoses);
   const best = new Map<string, Draft>();
   for (const draft of drafts) {
-    const key = stressKey([draft.stressor]);
+    const key = stressKey(setOf(draft));
     const before = best.get(key);
     if (!before || before.prior < draft.prior) best.set(key, draft);
   }
   return [...best.values()]
     .sort((a, b) => b.prior - a.prior)
     .slice(0, mostArms)
-    .map(({ stressor, why, prior }) => ({ stressors: [stressor], why, prior: Math.min(1, prior) }));
+    .map((draft) => ({ stressors: setOf(draft), why: draft.why, prior: Math.min(1, draft.prior) }));
 }
+
+const setOf = ({ stressor, with: other }: Draft): Stressor[] => (other ? [stressor, other] : [stressor]);
 
 function withDoses(draft: Draft): Draft[] {
   const dose = kindsOfStressor[draft.stressor.kind].dose;
@@ -100,12 +102,20 @@ function fromSlowed({ slowed = [] }: Grounds): Draft[] {
 }
 
 /** What was answered may be what makes it fail, whenever it comes. */
-function fromAnswers({ answers = [] }: Grounds): Draft[] {
-  return answers.map(({ key, attempt, exchange }, i) => ({
-    stressor: { kind: 'answer', request: key, attempt, exchange },
-    why: `${key} answered something else in the attempt that failed than in those that passed`,
-    prior: 0.5 * 0.75 ** i,
-  }));
+function fromAnswers({ answers = [], slowed = [] }: Grounds): Draft[] {
+  return answers.flatMap(({ key, attempt, exchange }, i): Draft[] => {
+    const stressor: Stressor = { kind: 'answer', request: key, attempt, exchange };
+    const why = `${key} answered something else in the attempt that failed than in those that passed`;
+    const prior = 0.5 * 0.75 ** i;
+    const late = slowed.find((one) => one.key === key);
+    if (!late) return [{ stressor, why, prior }];
+    // It may take both: what it held, and when it came.
+    const held: Stressor = { kind: 'hold', request: key, ms: Math.round(late.took) };
+    return [
+      { stressor, why, prior },
+      { stressor, with: held, why: `${why}, ${duration(late.took)} after it was asked for`, prior: prior * 0.9 },
+    ];
+  });
 }
 
 /** Causes for whom something comes too late, or the test too early. */

@@ -137,6 +137,15 @@ describe('what is tried', () => {
     const answers = [{ key: 'GET /api/seats', attempt: 'a-1', exchange: 'n9' }];
     const given = armsFor({ ...grounds, suspects: [], answers });
     expect(given.slice(0, 4).map(({ stressors }) => stressors[0]!.kind)).toContain('answer');
+    // An answer that was another one and came late may take both.
+    const late = [{ key: 'GET /api/seats', took: 1040, usually: 32 }];
+    const both = armsFor({ ...grounds, suspects: [], answers, slowed: late }).filter(({ stressors }) => stressors[1]);
+    expect(both.map(({ stressors }) => stressors)).toEqual([
+      [
+        { kind: 'answer', request: 'GET /api/seats', attempt: 'a-1', exchange: 'n9' },
+        { kind: 'hold', request: 'GET /api/seats', ms: 1040 },
+      ],
+    ]);
     const [, second] = armsFor({ ...grounds, suspects: [], slowed });
     expect(second).toMatchObject({ stressors: [{ kind: 'hold', request: 'GET /fragments/saving', ms: 1200 }] });
     expect(second!.why).toBe(

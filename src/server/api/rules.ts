@@ -41,6 +41,16 @@ const exempt = Joi.array()
   .max(200)
   .default([]);
 const policy = { effect: Joi.string().valid(...effects), only: parts, exempt };
+const hostNames = Joi.array()
+  .items(
+    Joi.string()
+      .max(253)
+      .pattern(/^(?:\*\.)?[a-z0-9.-]+(?::\d{1,5})?$/i, 'a host such as pay.example, pay.example:8443 or *.example'),
+  )
+  .max(200)
+  .default([]);
+const number = (least: number, most: number, usual: number): Joi.NumberSchema =>
+  Joi.number().min(least).max(most).default(usual);
 const days = Joi.number().integer().min(0).max(36_500).allow(null).default(null);
 const keepingShape = Joi.object({
   terms: Joi.array()
@@ -63,6 +73,17 @@ const keepingShape = Joi.object({
 const rules = {
   frames: Joi.object({ own: parts, library: parts }).default(noRules.frames),
   masks: Joi.array().items(pattern).max(100).default([]),
+  hosts: Joi.object({ own: hostNames, outside: hostNames }).default(noRules.hosts),
+  thresholds: Joi.object({
+    movedPx: number(1, 1000, noRules.thresholds.movedPx),
+    slowCommandMs: number(5, 60_000, noRules.thresholds.slowCommandMs),
+    stretchedBy: number(1.1, 100, noRules.thresholds.stretchedBy),
+    nearLimit: number(0.05, 1, noRules.thresholds.nearLimit),
+  }).default(noRules.thresholds),
+  limits: Joi.object({
+    events: number(1000, 1_000_000, noRules.limits.events).integer(),
+    picturesMb: number(1, 100_000, noRules.limits.picturesMb),
+  }).default(noRules.limits),
   console: Joi.object({
     ...policy,
     effect: policy.effect.default(noRules.console.effect),

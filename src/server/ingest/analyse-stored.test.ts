@@ -63,7 +63,7 @@ async function judge(store: Store, id: string): Promise<void> {
   const one = store.attempts.get(id)!;
   const commit = store.runs.get(one.runId)?.commit;
   const priors = priorsOf(store.families.confirmed(), 0);
-  const { analysis, words } = await analyseStored(store, toJudge(one, commit, store.rules.frames()), priors);
+  const { analysis, words } = await analyseStored(store, toJudge(one, commit, store.rules.get()), priors);
   store.together(() => store.settle(id, analysis, words));
 }
 

@@ -5,7 +5,7 @@ import { environmentKey, isFailure } from '../../core/evidence/attempt.ts';
 import { findWords } from '../../core/evidence/find-words.ts';
 import type { AttemptFacts } from '../../core/evidence/prepare.ts';
 import type { Attempt } from '../../core/records.ts';
-import type { FrameRules } from '../../core/failures/stack.ts';
+import type { StandingRules } from '../../core/rules/standing-rules.ts';
 import type { Blobs } from '../store/blobs.ts';
 import type { Events } from '../store/events.ts';
 import type { FindDoc } from '../store/find.ts';
@@ -30,18 +30,29 @@ export interface AttemptToJudge {
   about: { test: string; title: string; environmentKey: string; startedAt: number; commit?: string };
 }
 
+/** By which of the standing rules evidence is read. */
+export type Reading = Pick<StandingRules, 'frames' | 'thresholds'>;
+
 export interface Analysed {
   analysis: Analysis;
   words: FindDoc;
 }
 
 /** An attempt as the analysis is told of it. */
-export function toJudge(attempt: Attempt, commit: string | null | undefined, rules: FrameRules): AttemptToJudge {
+export function toJudge(attempt: Attempt, commit: string | null | undefined, rules: Reading): AttemptToJudge {
   const { id, outcome, message, stack, environment, startedAt } = attempt;
   const { file } = attempt.test;
   return {
     id,
-    facts: { outcome, message, stack, environment, ...(file ? { file } : {}), rules },
+    facts: {
+      outcome,
+      message,
+      stack,
+      environment,
+      ...(file ? { file } : {}),
+      rules: rules.frames,
+      thresholds: rules.thresholds,
+    },
     about: {
       test: attempt.test.id,
       title: `${attempt.test.suite}\n${attempt.test.title}`,

@@ -3,6 +3,7 @@ import { guarded } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { EvidenceEvent, Locator } from '../../core/evidence/event.ts';
 import type { Masker } from '../../core/evidence/masking.ts';
+import type { StandingRules } from '../../core/rules/standing-rules.ts';
 import type { LinearPattern } from '../../core/patterns/linear-pattern.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from '../../browser/recording/sink.ts';
 import type { Changes } from '../changes.ts';
@@ -61,6 +62,11 @@ export class RecordingSink implements EvidenceSink {
 
   masks(): LinearPattern[] {
     return this.store.rules.patterns();
+  }
+
+  /** What nobody can say just now is as if nobody had said it. */
+  standing(): StandingRules | undefined {
+    return guarded('asking for the standing rules', () => this.store.rules.get());
   }
 
   usedBefore(attempt: string): Locator[] {

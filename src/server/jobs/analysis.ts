@@ -183,7 +183,7 @@ export class AnalysisJobs {
       return undefined;
     }
     const { commit } = this.store.runs.get(attempt.runId) ?? {};
-    return { attempt: toJudge(attempt, commit, this.store.rules.frames()), priors: this.learnt() };
+    return { attempt: toJudge(attempt, commit, this.store.rules.get()), priors: this.learnt() };
   }
 
   /** A passing attempt more may tell more of those that failed before it. */

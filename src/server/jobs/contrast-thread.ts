@@ -45,6 +45,7 @@ function told(ids: readonly string[]): Told[] {
       environment,
       file: attempt.test.file,
       rules: store.rules.frames(),
+      thresholds: store.rules.get().thresholds,
     });
     return [{ id, evidence, sketch: sketchOf(evidence, { id, startedAt, ...(commit ? { commit } : {}) }) }];
   });

@@ -1,5 +1,7 @@
 import type Database from 'better-sqlite3';
 import type { EvidenceEvent, Lane } from '../../core/evidence/event.ts';
+import { ownBy, type HostRules } from '../../core/rules/hosts.ts';
+import type { Limits } from '../../core/rules/limits.ts';
 import { mostInSight } from '../../core/scaffold/crowd.ts';
 import { outlineJson, stretchJson } from './outline.ts';
 import { prepared } from './prepared.ts';
@@ -39,7 +41,11 @@ export class Events {
   private readonly insert: Database.Statement;
   private readonly uses: Database.Statement;
 
-  constructor(private readonly db: Database.Database) {
+  /** @param hosts whose hosts are, as the standing rules say: it holds for what is written from then on */
+  constructor(
+    private readonly db: Database.Database,
+    private readonly hosts?: () => HostRules,
+  ) {
     this.insert = db.prepare(
       'INSERT OR REPLACE INTO events (attempt_id, id, lane, kind, at, until, clock, derived, data) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)',
     );
@@ -49,9 +55,11 @@ export class Events {
   /** Writes all of them or none. @returns how many bytes their content takes */
   write(attempt: string, events: readonly EvidenceEvent[], derived = false): number {
     let bytes = 0;
+    const hosts = this.hosts?.();
     this.db.transaction(() => {
       for (const e of events) {
-        const data = JSON.stringify(e.data);
+        const own = hosts && e.lane === 'network' ? ownBy(hosts, e.data.host) : undefined;
+        const data = JSON.stringify(own === undefined ? e.data : { ...e.data, own });
         bytes += data.length;
         this.insert.run(attempt, e.id, e.lane, e.kind, e.at, e.until ?? null, e.clock, derived ? 1 : 0, data);
         // From here on the file is somebody's, whatever keeping lets go of.
@@ -70,6 +78,27 @@ export class Events {
       )
       .all(attempt) as Row[];
     return rows.map(fromRow);
+  }
+
+  /** Which hosts an attempt asked, and whether they were called its own. */
+  hostsOf(attempt: string): { host: string; own: boolean; requests: number }[] {
+    const rows = prepared(
+      this.db,
+      `SELECT json_extract(data, '$.host') AS host, json_extract(data, '$.own') AS own, count(*) AS requests
+       FROM events WHERE attempt_id = ? AND lane = 'network' AND derived = 0 GROUP BY 1, 2`,
+    ).all(attempt) as { host: string | null; own: number; requests: number }[];
+    return rows.flatMap(({ host, own, requests }) => (host ? [{ host, own: own === 1, requests }] : []));
+  }
+
+  /** How much an attempt holds. */
+  holds(attempt: string): Limits {
+    const bytes = prepared(
+      this.db,
+      'SELECT coalesce(sum(b.size), 0) FROM blob_uses u JOIN blobs b ON b.name = u.blob WHERE u.attempt_id = ?',
+    )
+      .pluck()
+      .get(attempt) as number;
+    return { events: this.count(attempt), picturesMb: Math.round(bytes / 1024 ** 2) };
   }
 
   /** How many events were recorded of an attempt. */

@@ -74,7 +74,7 @@ export class Store {
     this.runs = new Runs(this.db);
     this.families = new Families(this.db);
     this.attempts = new Attempts(this.db, this.families);
-    this.events = new Events(this.db);
+    this.events = new Events(this.db, () => this.rules.get().hosts);
     this.blobs = new Blobs(this.db, home, role === 'owner');
     this.deliveries = new Deliveries(this.db);
     this.drills = new Drills(this.db);

@@ -11,6 +11,7 @@ import { useChanges } from '../live.ts';
 import KeepingForm from '../parts/KeepingForm.vue';
 import LinesField from '../parts/LinesField.vue';
 import PolicyForm from '../parts/PolicyForm.vue';
+import ReadingForm from '../parts/ReadingForm.vue';
 import Trouble from '../parts/Trouble.vue';
 import { policyNames } from '../../core/rules/against.ts';
 import { useRulesDraft } from '../stores/rules-draft.ts';
@@ -177,6 +178,7 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
         </p>
       </div>
     </section>
+    <ReadingForm v-model="rules.draft" :told="rules.preview" />
     <section id="masks" class="pair" aria-label="Masks">
       <div class="form">
         <h2>Masks</h2>

@@ -18,6 +18,7 @@ const tidied = (rules: StandingRules): StandingRules => {
   const lines = (list: string[]): string[] => list.map((one) => one.trim()).filter(Boolean);
   const out = copied(rules);
   out.masks = lines(out.masks);
+  out.hosts = { own: lines(out.hosts.own), outside: lines(out.hosts.outside) };
   out.frames = { own: lines(out.frames.own), library: lines(out.frames.library) };
   for (const name of policyNames) out[name].only = lines(out[name].only);
   return out;

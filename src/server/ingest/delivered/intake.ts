@@ -405,7 +405,7 @@ export class Intake {
           store.attempts.lasted(id, last);
         }
       }
-      const analysed = await analyseStored(store, toJudge(attempt, commitOf(attempt.runId), this.frames), priors);
+      const analysed = await analyseStored(store, toJudge(attempt, commitOf(attempt.runId), store.rules.get()), priors);
       if (analysed.analysis.sketch?.until) {
         store.together(() => store.settle(id, analysed.analysis, analysed.words));
         continue;
