@@ -192,6 +192,7 @@ useKeys(
 .next {
   padding: 14px 18px 18px;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
 }
 .head {

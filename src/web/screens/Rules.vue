@@ -69,7 +69,7 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
     <div class="head">
       <h1>Standing rules</h1>
       <p class="soft" role="status">
-        <template v-if="rules.preview"
+        <template v-if="rules.preview && !rules.trying"
           >Tried on {{ plural(rules.preview.attempts, 'attempt') }} with evidence, {{ rules.preview.passed }} of them
           passed, of the last {{ plural(rules.preview.runs, 'run') }}</template
         ><template v-else>Being tried on the last runs</template>
@@ -227,7 +227,11 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
       <p v-if="rules.problem" class="brick" role="alert">{{ rules.problem }}</p>
       <p v-else-if="unreasoned" class="amber" role="status">Say why each exemption is let pass.</p>
       <p v-else class="one-line" role="status" :title="rules.changes.join('; ')">
-        {{ rules.changes.length ? `Not set yet: ${rules.changes.join('; ')}` : 'These rules hold.' }}
+        {{
+          rules.changes.length
+            ? `${rules.trying ? 'Being tried on the last runs' : 'Not set yet'}: ${rules.changes.join('; ')}`
+            : 'These rules hold.'
+        }}
       </p>
       <label class="soft" for="by">set by</label>
       <InputText id="by" v-model="rules.by" size="small" placeholder="your name" />
@@ -256,6 +260,7 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
 .rules {
   padding: 14px 18px 0;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
 }
 .head {

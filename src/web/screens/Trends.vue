@@ -176,6 +176,7 @@ useKeys(
 .trends {
   padding: 14px 18px 18px;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
 }
 .head {
