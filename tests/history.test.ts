@@ -1,7 +1,7 @@
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { seeded } from '../src/core/stats/seeded.ts';
-import type { TestHistoryView, WholeHistory } from '../src/web/types.ts';
+import type { FamilyHistoryView, TestHistoryView, WholeHistory } from '../src/web/types.ts';
 import { json, openBrowser, openScreen, startServerProcess, violationsOf, type ServerProcess } from './helpers.ts';
 
 /** Weeks of reports: what they come to by day and commit, when a test changed, what to mend first. */
@@ -65,7 +65,17 @@ it('counts by day, by commit and by branch, with intervals, and gives the same a
   const main = await call<WholeHistory>('/history?days=90&branch=main');
   expect(main.runs).toBe(days / 2);
   expect(main.branches).toEqual(['main', 'release']);
-  expect((await call<WholeHistory>('/history?days=90&suite=nowhere')).points).toEqual([]);
+  expect(await call<WholeHistory>('/history?days=90&suite=nowhere')).toMatchObject({
+    points: [],
+    mendFirst: [],
+    causes: [],
+    open: [],
+  });
+  // Of a branch all that is told is that branch's.
+  const { mendFirst, open } = main;
+  expect(mendFirst.find(({ title }) => title === 'holds a seat')!.ran).toBeLessThanOrEqual(16);
+  expect(open).toHaveLength(2);
+  expect((await call<WholeHistory>('/history?days=90&suite=booking')).open).toHaveLength(2);
   const csv = await (await fetch(`${server.address}/api/history?days=90&as=csv`)).text();
   expect(csv.trim().split('\n')).toHaveLength(days + 1);
   expect(csv).toContain('point,from,ran,failed,failed low');
@@ -89,6 +99,31 @@ it('says since which commit a test changed, what mending it would save, and whet
   expect(told.quarantine.advised).toBe(true);
   const steady = await call<TestHistoryView>(`/tests/${mendFirst[0]!.test}/history?days=90`);
   expect(steady.changes).toEqual([]);
+});
+
+it('tells of a failure how often it came in the runs of its tests, and since when', async () => {
+  const { open } = await call<WholeHistory>('/history?days=90');
+  const taken = open.find(({ sentence }) => sentence.includes('taken'))!;
+  const told = await call<FamilyHistoryView>(`/families/${taken.id}/history?days=90`);
+  expect(told.tests.map(({ title }) => title)).toEqual(['holds a seat']);
+  expect([told.runs, told.failed]).toEqual([days, 0]);
+  expect(told.changes).toHaveLength(1);
+  expect(told.changes[0]!.words).toMatch(
+    /^Comes more often (?:between commits|from nightly-3).*: it came in 0 of 3\d before, in \d+ of 2\d since$/,
+  );
+  const csv = await (await fetch(`${server.address}/api/families/${taken.id}/history?as=csv&days=90`)).text();
+  expect(csv.trim().split('\n')).toHaveLength(days + 1);
+  expect((await json('GET', `${server.address}/api/families/f-none/history`)).status).toBe(404);
+  await page.goto(`${server.address}/dossiers/${taken.id}`);
+  await page.getByRole('link', { name: 'its history' }).click();
+  await page
+    .getByRole('heading', { name: /^It came in \d+ of 60 runs of its tests, \d+ of them passed on retry/ })
+    .waitFor();
+  expect(await page.getByRole('region', { name: 'Every run' }).getByRole('link').count()).toBe(days);
+  expect(await violationsOf(page)).toEqual([]);
+  await page.getByRole('region', { name: 'Its tests' }).getByRole('link', { name: 'holds a seat' }).click();
+  await page.getByRole('link', { name: 'booking', exact: true }).click();
+  await page.waitForURL(/\/trends\?suite=booking/);
 });
 
 it('is looked at: trends and a test, as charts and tables, by keys', async () => {

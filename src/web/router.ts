@@ -32,6 +32,12 @@ export const router = createRouter({
       component: () => import('./screens/Dossier.vue'),
       meta: { title: 'Dossier' },
     },
+    {
+      path: '/dossiers/:id/history',
+      name: 'family-history',
+      component: () => import('./screens/FamilyHistory.vue'),
+      meta: { title: 'History' },
+    },
     { path: '/causes/:code', name: 'cause', component: () => import('./screens/Cause.vue'), meta: { title: 'Cause' } },
     { path: '/find', name: 'find', component: () => import('./screens/Find.vue'), meta: { title: 'Find' } },
     { path: '/drills', name: 'drills', component: () => import('./screens/Drills.vue'), meta: { title: 'Drills' } },

@@ -32,7 +32,7 @@ import type { Stressor } from '../core/trials/stressor.ts';
 import type { Finding } from '../core/trials/findings.ts';
 import type { Tally, Verdict } from '../core/trials/tally.ts';
 
-export type { HistoryAsked, TestHistoryView, WholeHistory } from '../core/history/told.ts';
+export type { FamilyHistoryView, HistoryAsked, TestHistoryView, WholeHistory } from '../core/history/told.ts';
 export type { OutlookList } from '../core/risks/told.ts';
 export type { PageReadiness } from '../core/readiness/readiness.ts';
 export type { Risk } from '../core/risks/risk.ts';

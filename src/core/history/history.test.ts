@@ -6,7 +6,7 @@ import { changesOf } from './changes.ts';
 import { mendFirst } from './mend-first.ts';
 import { pointsOf } from './points.ts';
 import { testHistory, type RunName } from './test-history.ts';
-import { testRunsOf, type PastAttempt } from './test-runs.ts';
+import { failedSo, testRunsOf, type PastAttempt } from './test-runs.ts';
 
 const quiet = 0.01;
 const often = 0.3;
@@ -179,4 +179,36 @@ it('mend first what costs most: red runs by it alone before minutes of retries',
     ['t', 0, 14, 0, 14_000],
   ]);
   expect(mendFirst(runs, 14 * day, () => 2).map(({ test }) => test)).toEqual(['t', 'red']);
+});
+
+it('of one way to fail, what a test failed by otherwise counts as if it had passed', () => {
+  const at = (run: number, number: number, outcome: 'passed' | 'failed', family: string | null): PastAttempt => ({
+    id: `${run}.${number}`,
+    test: 't',
+    run: `r${run}`,
+    environment: 'e',
+    number,
+    outcome,
+    startedAt: run * 100 + number,
+    durationMs: 10,
+    family,
+  });
+  const runs = testRunsOf([
+    at(1, 1, 'failed', 'a'),
+    at(1, 2, 'passed', null),
+    at(2, 1, 'failed', 'b'),
+    at(2, 2, 'failed', 'a'),
+    at(3, 1, 'failed', 'b'),
+    at(3, 2, 'passed', null),
+    at(4, 1, 'passed', null),
+  ]);
+  const told = failedSo(runs, new Set(['1.1', '2.2']));
+  expect(told.map(({ failed, flaky, retryMs }) => [failed, flaky, retryMs])).toEqual([
+    [false, true, 10],
+    [true, false, 10],
+    [false, false, 0],
+    [false, false, 0],
+  ]);
+  const names = new Map<string, RunName>();
+  expect(testHistory(told, names, 'day', () => undefined, 'family')).toMatchObject({ runs: 4, failed: 1, flaky: 1 });
 });

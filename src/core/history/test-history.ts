@@ -43,6 +43,9 @@ export interface TestHistory {
   quarantine: Quarantine;
 }
 
+/** Of whom a history tells: a test that fails, or a failure that comes. */
+export type Subject = 'test' | 'family';
+
 /** What taking a test out of those that may make a run red would save, and what it would miss. */
 export interface Quarantine {
   advised: boolean;
@@ -57,12 +60,14 @@ const applicationCauses: ReadonlySet<CauseCode> = new Set(
 /**
  * What the runs of one test say over time.
  * @param runs in time order @param names of the runs @param causeOf the confirmed or leading cause of a family
+ * @param subject of whom its words speak
  */
 export function testHistory(
   runs: readonly TestRun[],
   names: ReadonlyMap<string, RunName>,
   per: PerPoint,
   causeOf: (family: string) => CauseCode | undefined,
+  subject: Subject = 'test',
 ): TestHistory {
   const nameOf = (run: string): RunName => names.get(run) ?? { id: run, name: run, commit: null, branch: null };
   const failed = runs.filter((one) => one.failed).length;
@@ -94,7 +99,7 @@ export function testHistory(
         toldIn: nameOf(runs[change.toldAt]!.run),
         before,
         after,
-        words: changeWords(before, after, last, run),
+        words: changeWords(subject, before, after, last, run),
       };
     }),
     strip: runs.map(({ run, environment, at, attempts, failed: bad, flaky: half, family }) => ({
@@ -113,13 +118,20 @@ export function testHistory(
 
 const share = ({ hits, of }: Change['before']): string => `${hits} of ${of}`;
 
-function changeWords(before: Change['before'], after: Change['after'], last: RunName, first: RunName): string {
+function changeWords(
+  subject: Subject,
+  before: Change['before'],
+  after: Change['after'],
+  last: RunName,
+  first: RunName,
+): string {
   const more = after.point > before.point;
   const between =
     last.commit && first.commit && last.commit !== first.commit
       ? `between commits ${last.commit.slice(0, 10)} and ${first.commit.slice(0, 10)}`
       : `from ${first.name} on`;
-  return `${more ? 'Fails more often' : 'Fails less often'} ${between}: first attempts failed in ${share(before)} before, in ${share(after)} since`;
+  const [does, counted] = subject === 'test' ? ['Fails', 'first attempts failed'] : ['Comes', 'it came'];
+  return `${does} ${more ? 'more' : 'less'} often ${between}: ${counted} in ${share(before)} before, in ${share(after)} since`;
 }
 
 /** From so many runs on, and so many flaky ones of them, something can be said. */

@@ -30,6 +30,14 @@ export interface TestRun {
   family: string | null;
 }
 
+/** The same runs as far as they failed in one way: what else a test failed by is as if it had passed. */
+export const failedSo = (runs: readonly TestRun[], attempts: ReadonlySet<string>): TestRun[] =>
+  runs.map((one) =>
+    one.attempts.some(({ id }) => attempts.has(id))
+      ? one
+      : { ...one, failed: false, flaky: false, retryMs: 0, family: null },
+  );
+
 /** Runs of a test that ran to an end, in time order: skipped, unreported and interrupted ones say nothing of a rate. */
 export function testRunsOf(attempts: readonly PastAttempt[]): TestRun[] {
   const cells = new Map<string, PastAttempt[]>();

@@ -34,6 +34,15 @@ export interface WholeHistory {
   open: { id: string; sentence: string; firstAt: number; days: number; cameBack: boolean }[];
 }
 
+/** How often a failure came in runs of the tests that it is known of. */
+export type FamilyHistoryView = TestHistory & {
+  sentence: string;
+  firstAt: number;
+  tests: { id: string; suite: string; title: string }[];
+  branches: string[];
+  environments: string[];
+};
+
 export type TestHistoryView = TestHistory & {
   test: { id: string; suite: string; title: string; file: string | null };
   branches: string[];

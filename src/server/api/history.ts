@@ -29,7 +29,7 @@ const csv = (text: string, name: string): Response =>
     headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': `attachment; filename="${name}.csv"` },
   });
 
-/** What was, over weeks: of all tests and of one. */
+/** What was, over weeks: of all tests, of one, and of one way to fail. */
 export function historyRoutes({ desk }: Services): Hono {
   const app = new Hono();
   app.get('/history', async (c) => {
@@ -40,6 +40,12 @@ export function historyRoutes({ desk }: Services): Hono {
     const id = c.req.param('id');
     const told = await inTime(desk.historyOfTest(id, orderOf(c)));
     if (!told) throw notFound('test', id);
+    return c.req.query('as') === 'csv' ? csv(pointsCsv(told.points), id) : c.json(told);
+  });
+  app.get('/families/:id/history', async (c) => {
+    const id = c.req.param('id');
+    const told = await inTime(desk.historyOfFamily(id, orderOf(c)));
+    if (!told) throw notFound('family', id);
     return c.req.query('as') === 'csv' ? csv(pointsCsv(told.points), id) : c.json(told);
   });
   return app;

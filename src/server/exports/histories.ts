@@ -4,14 +4,17 @@ import { isoOf } from '../../core/formats/times.ts';
 import { mendFirst } from '../../core/history/mend-first.ts';
 import { pointsOf, type Point } from '../../core/history/points.ts';
 import { testHistory } from '../../core/history/test-history.ts';
-import type { HistoryOrder, TestHistoryView, WholeHistory } from '../../core/history/told.ts';
-import { testRunsOf } from '../../core/history/test-runs.ts';
+import type { FamilyHistoryView, HistoryOrder, TestHistoryView, WholeHistory } from '../../core/history/told.ts';
+import { failedSo, testRunsOf, type PastAttempt } from '../../core/history/test-runs.ts';
+import { isAll, type Of } from '../store/history.ts';
 import type { Store } from '../store/store.ts';
 
 const dayMs = 86_400_000;
 const mostOpen = 30;
 /** What is to be mended first is told by the last weeks, however long the history is. */
 const mendDays = 30;
+/** A failure of more tests than these is told of by so many. */
+const mostOfFamily = 50;
 
 /** What was in all tests over some days. For threads. */
 export function historyOf(store: Store, order: HistoryOrder): WholeHistory {
@@ -27,17 +30,21 @@ export function historyOf(store: Store, order: HistoryOrder): WholeHistory {
     runs: counted.length,
     branches: history.branches(),
     ...history.parts(),
-    mendFirst: toMend(store, lately),
+    mendFirst: toMend(store, lately, order),
     causes: history
-      .causes(since)
+      .causes(since, partsOf(order))
       .map((one) => ({ ...one, name: one.cause ? causeNames[one.cause] : 'no suspect stands out' })),
-    open: openFamilies(store),
+    open: openFamilies(store, order),
   };
 }
 
-function toMend(store: Store, since: number): WholeHistory['mendFirst'] {
+const partsOf = ({ branch, suite, environment }: HistoryOrder): Of => ({ branch, suite, environment });
+
+function toMend(store: Store, since: number, order: HistoryOrder): WholeHistory['mendFirst'] {
   const { history, runs, families } = store;
-  const all = history.failing(since).flatMap((test) => testRunsOf(history.ofTest(test, since)));
+  const all = history
+    .failing(since, partsOf(order))
+    .flatMap((test) => testRunsOf(within(store, history.ofTest(test, since), order)));
   all.sort((a, b) => a.at - b.at);
   const red = new Map<string, number>();
   const redTests = (run: string): number => {
@@ -64,9 +71,24 @@ function toMend(store: Store, since: number): WholeHistory['mendFirst'] {
   });
 }
 
-function openFamilies({ families }: Store): WholeHistory['open'] {
+/** Attempts in runs of the branch, and in the environment, that are asked for. */
+function within(
+  { history }: Store,
+  attempts: readonly PastAttempt[],
+  { branch, environment }: HistoryOrder,
+): PastAttempt[] {
+  const names = branch ? history.names(attempts.map(({ run }) => run)) : undefined;
+  return attempts.filter(
+    (one) => (!environment || one.environment === environment) && (!names || names.get(one.run)?.branch === branch),
+  );
+}
+
+function openFamilies({ families, history }: Store, order: HistoryOrder): WholeHistory['open'] {
+  const of = partsOf(order);
+  const meant = isAll(of) ? undefined : history.families(of);
   return families
     .newest()
+    .filter(({ id }) => !meant || meant.has(id))
     .filter(({ verdict }) => verdict.cameBack || (verdict.state !== 'mended' && verdict.state !== 'will not mend'))
     .map(({ id, sentence, firstAt, verdict }) => ({
       id,
@@ -88,14 +110,32 @@ export function historyOfTest(store: Store, id: string, order: HistoryOrder): Te
   const names = history.names(all.map(({ run }) => run));
   const environments = [...new Set(all.map(({ environment }) => environment))].sort();
   const branches = [...new Set([...names.values()].flatMap(({ branch }) => branch ?? []))].sort();
-  const asked = all.filter(
-    ({ run, environment }) =>
-      (!order.environment || environment === order.environment) &&
-      (!order.branch || names.get(run)?.branch === order.branch),
-  );
+  const asked = within(store, all, order);
   const causeOf = (family: string): CauseCode | undefined =>
     families.get(family)?.verdict.confirmed ?? history.leadingCause(family);
   return { test, branches, environments, ...testHistory(testRunsOf(asked), names, order.per, causeOf) };
+}
+
+/** How often one failure came in the runs of its tests; nothing where there is no such family. For threads. */
+export function historyOfFamily(store: Store, id: string, order: HistoryOrder): FamilyHistoryView | undefined {
+  const { history, families } = store;
+  const family = families.get(id);
+  if (!family) return undefined;
+  const { attempts, tests } = history.ofFamily(id);
+  const since = Date.now() - order.days * dayMs;
+  const all = tests.slice(0, mostOfFamily).flatMap((test) => history.ofTest(test, since));
+  const names = history.names(all.map(({ run }) => run));
+  const runs = failedSo(testRunsOf(within(store, all, order)), attempts).sort((a, b) => a.at - b.at);
+  return {
+    sentence: family.sentence,
+    firstAt: family.firstAt,
+    tests: tests
+      .flatMap((test) => history.test(test) ?? [])
+      .map(({ id: one, suite, title }) => ({ id: one, suite, title })),
+    branches: [...new Set([...names.values()].flatMap(({ branch }) => branch ?? []))].sort(),
+    environments: [...new Set(all.map(({ environment }) => environment))].sort(),
+    ...testHistory(runs, names, order.per, () => undefined, 'family'),
+  };
 }
 
 const head = ['from', 'ran', 'failed', 'failed low', 'failed high', 'flaky', 'flaky low', 'flaky high', 'retries, min'];

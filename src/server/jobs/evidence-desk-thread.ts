@@ -16,7 +16,7 @@ import { answering } from './answering.ts';
 import type { DeskQuestion, Form, RunForm } from './evidence-desk.ts';
 import { writeHandOver } from '../exports/hand-over.ts';
 import { outlookCsv } from '../exports/outlook.ts';
-import { historyOf, historyOfTest } from '../exports/histories.ts';
+import { historyOf, historyOfFamily, historyOfTest } from '../exports/histories.ts';
 import { exportPack } from '../exports/packs.ts';
 import { previewOf } from './rules-preview.ts';
 
@@ -25,10 +25,11 @@ const store = new Store((workerData as { home: string }).home, 'thread');
 
 answering((question: DeskQuestion): Promise<unknown> | unknown => {
   if (question.about === 'file') return read(question);
-  if (question.about === 'history')
-    return question.test === undefined
-      ? historyOf(store, question.order)
-      : historyOfTest(store, question.test, question.order);
+  if (question.about === 'history') {
+    const { test, family, order } = question;
+    if (family !== undefined) return historyOfFamily(store, family, order);
+    return test === undefined ? historyOf(store, order) : historyOfTest(store, test, order);
+  }
   if (question.about === 'outlook') return outlookCsv(store.outlooks.list(question.asked).tests);
   if (question.about === 'readiness') {
     if (question.attempt === undefined) return readinessKept(store.db);

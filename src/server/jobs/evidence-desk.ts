@@ -1,5 +1,5 @@
 import type { Masker } from '../../core/evidence/masking.ts';
-import type { HistoryOrder, TestHistoryView, WholeHistory } from '../../core/history/told.ts';
+import type { FamilyHistoryView, HistoryOrder, TestHistoryView, WholeHistory } from '../../core/history/told.ts';
 import type { PageReadiness } from '../../core/readiness/readiness.ts';
 import type { HandOverOrder } from '../exports/hand-over.ts';
 import type { ReadFile } from '../ingest/delivered/read-loose.ts';
@@ -20,7 +20,7 @@ export type DeskQuestion =
   | { about: 'rules'; rules: StandingRules }
   | { about: 'readiness'; attempt?: string }
   | { about: 'outlook'; asked: OutlookAsked }
-  | { about: 'history'; test?: string; order: HistoryOrder };
+  | { about: 'history'; test?: string; family?: string; order: HistoryOrder };
 
 /** Reads files and writes whole attempts off the server's own thread: either may take a second, or a minute. */
 export class EvidenceDesk {
@@ -73,6 +73,11 @@ export class EvidenceDesk {
   /** Nothing when there is no such test. */
   historyOfTest(test: string, order: HistoryOrder): Promise<TestHistoryView | undefined> {
     return this.thread.ask({ about: 'history', test, order }) as Promise<TestHistoryView | undefined>;
+  }
+
+  /** Nothing when there is no such family. */
+  historyOfFamily(family: string, order: HistoryOrder): Promise<FamilyHistoryView | undefined> {
+    return this.thread.ask({ about: 'history', family, order }) as Promise<FamilyHistoryView | undefined>;
   }
 
   close(): Promise<void> {

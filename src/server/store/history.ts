@@ -10,6 +10,25 @@ const mostAttempts = 20_000;
 /** Of so many tests, those that failed most, it is told what mending them would save. */
 const mostTests = 100;
 
+/** Of which runs and tests; empty for every one. */
+export interface Of {
+  branch: string;
+  suite: string;
+  environment: string;
+}
+// What nobody asked for costs no join.
+const joined = ({ branch, suite }: Of): string =>
+  `${branch ? 'JOIN runs r ON r.id = a.run_id ' : ''}${suite ? 'JOIN tests t ON t.id = a.test_id' : ''}`;
+const asked = ({ branch, suite, environment }: Of): string =>
+  [
+    branch && 'AND r.branch = @branch',
+    suite && 'AND t.suite = @suite',
+    environment && 'AND a.environment_key = @environment',
+  ]
+    .filter(Boolean)
+    .join(' ');
+export const isAll = (of: Of): boolean => !of.branch && !of.suite && !of.environment;
+
 /** What was, over weeks. */
 export class History {
   constructor(private readonly db: Database.Database) {}
@@ -31,6 +50,15 @@ export class History {
     ).reverse();
   }
 
+  /** The attempts in which a failure came, and the tests it came in. */
+  ofFamily(family: string): { attempts: Set<string>; tests: string[] } {
+    const rows = prepared(
+      this.db,
+      'SELECT id, test_id AS test FROM attempts WHERE family_id = ? AND series_id IS NULL ORDER BY started_at DESC LIMIT ?',
+    ).all(family, mostAttempts) as { id: string; test: string }[];
+    return { attempts: new Set(rows.map(({ id }) => id)), tests: [...new Set(rows.map(({ test }) => test))] };
+  }
+
   names(runs: Iterable<string>): Map<string, RunName> {
     const one = prepared(this.db, 'SELECT id, name, commit_id AS "commit", branch FROM runs WHERE id = ?');
     const names = new Map<string, RunName>();
@@ -45,7 +73,7 @@ export class History {
    * What the runs of tests since a time came to, each counted, in time order.
    * @param of empty for every branch, suite, environment
    */
-  counted(since: number, of: { branch: string; suite: string; environment: string }): Dated[] {
+  counted(since: number, of: Of): Dated[] {
     return prepared(
       this.db,
       `SELECT r.started_at AS at, r.commit_id AS "commit", sum(p.ran) AS ran, sum(p.failed) AS failed, sum(p.flaky) AS flaky,
@@ -78,24 +106,38 @@ export class History {
   }
 
   /** The tests that failed most since a time, the most first. */
-  failing(since: number): string[] {
+  failing(since: number, of: Of): string[] {
     return prepared(
       this.db,
-      `SELECT test_id FROM attempts INDEXED BY attempts_failed_at
-       WHERE family_id IS NOT NULL AND series_id IS NULL AND started_at >= ? GROUP BY test_id ORDER BY count(*) DESC LIMIT ?`,
+      `SELECT a.test_id FROM attempts a INDEXED BY attempts_failed_at ${joined(of)}
+       WHERE a.family_id IS NOT NULL AND a.series_id IS NULL AND a.started_at >= @since ${asked(of)}
+       GROUP BY a.test_id ORDER BY count(*) DESC LIMIT @most`,
     )
       .pluck()
-      .all(since, mostTests) as string[];
+      .all({ since, most: mostTests, ...of }) as string[];
+  }
+
+  /** Families that came in such runs and suites. */
+  families(of: Of): Set<string> {
+    return new Set(
+      prepared(
+        this.db,
+        `SELECT DISTINCT a.family_id FROM attempts a INDEXED BY attempts_failed_at ${joined(of)}
+         WHERE a.family_id IS NOT NULL AND a.series_id IS NULL ${asked(of)}`,
+      )
+        .pluck()
+        .all(of) as string[],
+    );
   }
 
   /** Leading causes of what failed, by day, since a time. */
-  causes(since: number): { day: number; cause: CauseCode | null; attempts: number }[] {
+  causes(since: number, of: Of): { day: number; cause: CauseCode | null; attempts: number }[] {
     return prepared(
       this.db,
       `SELECT CAST(a.started_at / 86400000 AS INTEGER) * 86400000 AS day, CASE WHEN a.undetermined = 0 THEN s.cause END AS cause, count(*) AS attempts
        FROM attempts a INDEXED BY attempts_failed_at LEFT JOIN suspects s ON s.attempt_id = a.id AND s.position = 0
-       WHERE a.family_id IS NOT NULL AND a.series_id IS NULL AND a.started_at >= ? GROUP BY 1, 2 ORDER BY 1`,
-    ).all(since) as { day: number; cause: CauseCode | null; attempts: number }[];
+       ${joined(of)} WHERE a.family_id IS NOT NULL AND a.series_id IS NULL AND a.started_at >= @since ${asked(of)} GROUP BY 1, 2 ORDER BY 1`,
+    ).all({ since, ...of }) as { day: number; cause: CauseCode | null; attempts: number }[];
   }
 
   /** The cause that stands out among the latest attempts of a family. */

@@ -120,7 +120,8 @@ function draw(): void {
         x: { ticks: { color: colour('--soft'), maxRotation: 0, autoSkipPadding: 14 }, grid: { display: false } },
         y: {
           min: 0,
-          max: Math.min(1, Math.max(0.1, ...highs())),
+          // Up to a whole tenth, so that the topmost line is one of those that are named.
+          max: Math.ceil(10 * Math.min(1, Math.max(0.1, ...highs()))) / 10,
           ticks: { color: colour('--soft'), callback: (value) => percent(Number(value)) },
           grid: { color: colour('--line') },
         },

@@ -243,7 +243,10 @@ useKeys(
     <Strip :title="family.sentence" edge="brick">
       <template #crumbs><RouterLink to="/dossiers">Dossiers</RouterLink> / {{ family.id }}</template>
       <div class="about soft">
-        <p>first seen {{ moment(family.firstAt) }} · {{ plural(family.attempts.length, 'attempt') }}, {{ places }}</p>
+        <p>
+          first seen {{ moment(family.firstAt) }} · {{ plural(family.attempts.length, 'attempt') }}, {{ places }} ·
+          <RouterLink :to="`/dossiers/${id}/history`">its history</RouterLink>
+        </p>
         <p class="glyphs">
           <RouterLink
             v-for="attempt in family.attempts.slice(0, 14)"

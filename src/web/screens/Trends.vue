@@ -124,7 +124,7 @@ useKeys(
               </th>
               <td>
                 {{ one.failed + one.flaky }} of {{ one.ran }}
-                <span class="soft">{{ percent(one.rate.low) }} to {{ percent(one.rate.high) }}</span>
+                <span class="soft interval">{{ percent(one.rate.low) }} to {{ percent(one.rate.high) }}</span>
               </td>
               <td>{{ one.weeklyRed ? `${one.weeklyRed.toFixed(1)} runs a week` : '—' }}</td>
               <td>{{ one.weeklyMs ? `${minutes(one.weeklyMs)} a week` : '—' }}</td>
@@ -239,6 +239,9 @@ th a {
 .cause b {
   font-weight: 600;
   text-align: right;
+}
+.interval {
+  white-space: nowrap;
 }
 .open {
   display: flex;
