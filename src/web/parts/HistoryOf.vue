@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from 'vue';
 import type { TestHistory } from '../../core/history/test-history.ts';
+import { wilson } from '../../core/stats/wilson.ts';
 import { useKeys } from '../keys.ts';
 import type { HistoryAsked } from '../types.ts';
 import { moment, percent } from '../words.ts';
@@ -13,13 +14,15 @@ const props = defineProps<{
   /** What the chart shows, in words. */
   label: string;
   csv: string;
-  /** What it does at a rate: “fail”, “come so”. */
+  /** What happens at a rate: “first attempts fail in”. */
   does: string;
 }>();
 const asked = defineModel<HistoryAsked>({ required: true });
 
 const most = 400;
 const strip = computed(() => props.history.strip.slice(-most));
+/** What changes are watched in. */
+const rate = computed(() => wilson(props.history.failed + props.history.flaky, props.history.runs));
 const chosen = ref(-1);
 async function choose(i: number): Promise<void> {
   chosen.value = Math.max(0, Math.min(strip.value.length - 1, i));
@@ -82,8 +85,8 @@ const toOpen = ({ attempts }: Run): string =>
     <section class="panel" aria-label="When it changed">
       <h2>When it changed</h2>
       <p v-if="!history.changes.length" class="soft">
-        Nothing says that its rate changed in this time: {{ percent(history.failure.low) }} to
-        {{ percent(history.failure.high) }} {{ does }}.
+        Nothing says that its rate changed in this time: {{ does }} {{ percent(rate.low) }} to
+        {{ percent(rate.high) }} of runs.
       </p>
       <p v-for="change in [...history.changes].reverse()" :key="change.at">
         <b :class="change.after.point > change.before.point ? 'brick' : 'sea'">{{ moment(change.at) }}</b>

@@ -50,13 +50,13 @@ const title = computed(() => {
         :history="history"
         :label="`How often “${history.sentence}” came`"
         :csv="`/api/families/${id}/history?${historyQuery(asked)}&as=csv`"
-        does="come so"
+        does="it comes in"
       >
         <section class="panel" aria-label="Its tests">
           <h2>Its tests</h2>
           <p v-for="test in history.tests.slice(0, 20)" :key="test.id">
+            <small v-if="test.suite" class="soft suite">{{ test.suite }}</small>
             <RouterLink :to="`/tests/${test.id}`">{{ test.title }}</RouterLink>
-            <span v-if="test.suite" class="soft"> {{ test.suite }}</span>
           </p>
           <p v-if="history.tests.length > 20" class="soft">and {{ history.tests.length - 20 }} more</p>
           <p class="soft">Retries after it took {{ (history.retryMs / 60_000).toFixed(1) }} min of machine time.</p>
@@ -72,5 +72,8 @@ const title = computed(() => {
   display: grid;
   grid-template-columns: minmax(0, 1fr);
   gap: 12px;
+}
+.suite {
+  display: block;
 }
 </style>

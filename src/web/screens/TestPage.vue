@@ -63,7 +63,7 @@ const title = computed(() => {
         :history="history"
         :label="`How often “${history.test.title}” failed`"
         :csv="`/api/tests/${id}/history?${historyQuery(asked)}&as=csv`"
-        does="fail"
+        does="first attempts fail in"
       >
         <section class="panel" aria-label="Quarantine">
           <h2>Quarantine</h2>
