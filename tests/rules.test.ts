@@ -5,6 +5,7 @@ import { startFerrySite } from '../demo/site/site.ts';
 import type { Board } from '../demo/site/visits.ts';
 import { runAttempt } from '../demo/suite/run.ts';
 import { ferryTests } from '../demo/suite/tests.ts';
+import { eventsOf, type EvidenceEvent } from '../src/core/evidence/event.ts';
 import type { Attempt, Run } from '../src/core/records.ts';
 import { noRules, type StandingRules } from '../src/core/rules/standing-rules.ts';
 import type { RulesPreview } from '../src/web/types.ts';
@@ -227,4 +228,41 @@ it('is written, tried, set and taken back on its screen; bench and sheet show wh
   await page.keyboard.press('u');
   await eventually(against, (list) => list.length === 0);
   expect(troubles).toEqual([]);
+});
+
+it('reads what comes by its hosts, thresholds and limits, tried beforehand', async () => {
+  const { host } = new URL(site.address);
+  const wanted: StandingRules = {
+    ...noRules,
+    hosts: { own: [], outside: [host] },
+    thresholds: { ...noRules.thresholds, slowCommandMs: 5, movedPx: 1 },
+    limits: { events: 1000, picturesMb: 1 },
+  };
+  const { hosts, thresholds, limits } = await call<RulesPreview>('POST', '/rules/preview', wanted);
+  expect(hosts.changed).toMatchObject([{ host, attempts: hosts.of, own: false }]);
+  expect(thresholds.of).toBe(Math.min(many, 40));
+  expect([limits.of, limits.cut]).toEqual([hosts.of, 0]);
+  await set(wanted);
+  const lists = ferryTests.find(({ title }) => title === 'lists the sailings of a day')!;
+  const asked = async (of: string): Promise<boolean[]> => {
+    await runAttempt({ remote: `${server.address}/wd`, site, run: of }, lists, 1);
+    const all = (await call<{ runs: Run[] }>('GET', '/runs')).runs;
+    const path = `/runs/${all.find(({ name }) => name === of)!.id}/attempts`;
+    const [one] = await eventually(
+      async () => (await call<{ attempts: Attempt[] }>('GET', path)).attempts,
+      ([first]) => first?.state === 'ready',
+    );
+    const { events } = await call<{ events: EvidenceEvent[] }>('GET', `/attempts/${one!.id}/events?limit=10000`);
+    return eventsOf(events, 'network').flatMap(({ data }) => (data.host === host ? [data.own] : []));
+  };
+  const then = await asked('nightly-hosts');
+  expect(then.length).toBeGreaterThan(0);
+  expect(then).not.toContain(true);
+  await set(noRules);
+  expect(await asked('nightly-after')).not.toContain(false);
+  const wrong = await json<{ error: { message: string } }>('PUT', `${server.address}/api/rules`, {
+    hosts: { own: ['http://pay.example'] },
+    thresholds: { nearLimit: 7 },
+  });
+  expect([wrong.status, wrong.body.error.message]).toEqual([400, expect.stringMatching(/a host such as.*nearLimit/s)]);
 });
