@@ -123,16 +123,38 @@ export function targetAt(events: readonly EvidenceEvent[], { locator, at }: Part
   return { ...state.box, x: state.box.x + x, y: state.box.y + y };
 }
 
+/** A picture that is handed over. */
+export interface ChosenPicture {
+  event: ScreenEvent;
+  words: string;
+  /** Of a video: at which time on its own clock, ms. */
+  filmMs?: number;
+}
+
 /** Which pictures are handed over: the screen as it failed, the one before it, and what a passing attempt showed there. */
-export function picturesOf(events: readonly EvidenceEvent[]): { event: ScreenEvent; words: string }[] {
+export function picturesOf(events: readonly EvidenceEvent[], failedAt?: number): ChosenPicture[] {
   const failed = pictureAtFailure(events);
-  if (!failed) return [];
+  if (!failed) return filmedAt(events, failedAt);
   const all = eventsOf(events, 'screen').filter(({ kind, data }) => kind !== 'video' && !data.part);
   const before = all.findLast(({ at, data }) => at < failed.at && data.blob !== failed.data.blob);
   return [
     { event: failed, words: 'The screen when it failed' },
     ...(before ? [{ event: before, words: 'The screen before that' }] : []),
   ];
+}
+
+/** Where only a video shows it: the last one that had begun by then, at its moment. */
+function filmedAt(events: readonly EvidenceEvent[], failedAt?: number): ChosenPicture[] {
+  const videos = eventsOf(events, 'screen').filter(({ kind }) => kind === 'video');
+  const event = videos.findLast(({ at }) => failedAt === undefined || at <= failedAt) ?? videos[0];
+  if (!event) return [];
+  const lasts = event.data.durationMs ?? Infinity;
+  const filmMs =
+    failedAt === undefined
+      ? Math.min(lasts, Number.MAX_SAFE_INTEGER)
+      : Math.min(lasts, Math.max(0, failedAt - event.at));
+  const words = failedAt === undefined ? 'The end of the video' : 'What the video shows when it failed';
+  return [{ event, words, filmMs }];
 }
 
 /** Where the passing attempt that stands for the others was at the step that failed. */

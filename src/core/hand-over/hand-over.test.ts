@@ -140,6 +140,19 @@ describe('what is handed over', () => {
     expect(targetAt(events, { ...attempt.failure!, at: 1200 })).toEqual({ x: 5, y: 6, width: 70, height: 20 });
     expect(targetAt(events, { ...attempt.failure!, at: 900 })).toBeUndefined();
     expect(picturesOf([failing])).toEqual([]);
+    // Where there is a video only, its moment is shown; it was begun before, and lasts so long.
+    const video: EvidenceEvent = {
+      ...(picture(200, 'v') as Extract<EvidenceEvent, { lane: 'screen' }>),
+      kind: 'video',
+      data: { blob: 'v', mime: 'video/webm', width: 8, height: 6, scale: 1, durationMs: 700 },
+    };
+    expect(picturesOf([video, failing], 600)).toMatchObject([{ filmMs: 400 }]);
+    expect(picturesOf([video, failing], 1200)).toMatchObject([{ filmMs: 700 }]);
+    expect(picturesOf([video, failing], 100)).toMatchObject([{ filmMs: 0 }]);
+    expect(picturesOf([video, failing])).toMatchObject([{ filmMs: 700, words: 'The end of the video' }]);
+    expect(picturesOf([video, picture(1000, 'a'), failing], 600)).toMatchObject([
+      { words: 'The screen when it failed' },
+    ]);
   });
 });
 

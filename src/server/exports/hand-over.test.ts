@@ -1,15 +1,17 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createHash } from 'node:crypto';
 import sharp from 'sharp';
-import { afterEach, beforeEach, expect, it } from 'vitest';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { step } from '../../core/evidence/samples.ts';
 import { seeded } from '../../core/stats/seeded.ts';
 import { writePack } from '../../core/formats/pack.ts';
 import type { AnalysisJobs } from '../jobs/analysis.ts';
 import { Store } from '../store/store.ts';
+import { filmFrame } from '../film-frame.ts';
 import { writeHandOver, type HandOverOrder } from './hand-over.ts';
 import { importPack } from './packs.ts';
 
@@ -34,14 +36,20 @@ const order: HandOverOrder = {
 };
 const hashOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 
-async function attemptWith(pictures: readonly Buffer[], width: number, height: number): Promise<string> {
+async function attemptWith(
+  pictures: readonly Buffer[],
+  width: number,
+  height: number,
+  mime = 'image/png',
+): Promise<string> {
+  const film = mime.startsWith('video');
   const shown = pictures.map((bytes, i): EvidenceEvent => ({
     id: `p${i}`,
     lane: 'screen',
-    kind: 'frame',
+    kind: film ? 'video' : 'frame',
     at: 4 + i,
     clock: 'browser',
-    data: { blob: hashOf(bytes), mime: 'image/png', width, height, scale: 1 },
+    data: { blob: hashOf(bytes), mime, width, height, scale: 1, ...(film ? { durationMs: 2000 } : {}) },
   }));
   const failed = step(20, 22, {
     action: 'press',
@@ -65,7 +73,7 @@ async function attemptWith(pictures: readonly Buffer[], width: number, height: n
         labels: {},
       },
       events: [...shown, failed],
-      blobs: new Map(pictures.map((bytes) => [hashOf(bytes), { bytes: new Uint8Array(bytes), mime: 'image/png' }])),
+      blobs: new Map(pictures.map((bytes) => [hashOf(bytes), { bytes: new Uint8Array(bytes), mime }])),
     }),
   );
 }
@@ -118,4 +126,38 @@ it('says in words when a picture cannot be shown, and that there is no such atte
   expect(page).toContain('its picture cannot be shown');
   expect(page).toContain('seat gone');
   expect(await writeHandOver(store, 'a-none', '1', order)).toBeUndefined();
+});
+
+describe('an attempt that has a video only', () => {
+  // Red for a second, then blue.
+  const film = (ending: 'webm' | 'mp4'): Buffer => {
+    const path = join(home, `film.${ending}`);
+    const codec = ending === 'mp4' ? ['-c:v', 'mpeg4'] : ['-c:v', 'libvpx', '-deadline', 'realtime'];
+    const colour = (name: string): string[] => ['-f', 'lavfi', '-i', `color=c=${name}:s=64x48:d=1:r=10`];
+    const join2 = ['-filter_complex', '[0][1]concat=n=2'];
+    const made = spawnSync('ffmpeg', ['-v', 'error', ...colour('red'), ...colour('blue'), ...join2, ...codec, path]);
+    expect(String(made.stderr)).toBe('');
+    return readFileSync(path);
+  };
+  const isBlue = async (picture: Buffer | undefined): Promise<boolean> => {
+    const { channels } = await sharp(picture).stats();
+    return channels[2]!.mean > channels[0]!.mean;
+  };
+
+  it.each(['webm', 'mp4'] as const)('%s: is handed over with what the video shows', async (ending) => {
+    const bytes = film(ending);
+    const mime = `video/${ending}` as const;
+    const path = join(home, `film.${ending}`);
+    const at = (ms: number): Promise<boolean> => filmFrame(path, ms, mime, process.env).then(isBlue);
+    expect([await at(-10), await at(400), await at(1500)]).toEqual([false, false, true]);
+    // Past its end it shows what it showed last.
+    expect(await at(60_000)).toBe(true);
+    const id = await attemptWith([bytes], 64, 48, mime);
+    const page = (await writeHandOver(store, id, '1', order))!;
+    expect(page).toContain('The end of the video');
+    const [shown] = picturesIn(page);
+    expect(await isBlue(shown)).toBe(true);
+    writeFileSync(path, bytes.subarray(0, 40));
+    expect(await filmFrame(path, 5, mime, process.env)).toBeUndefined();
+  });
 });

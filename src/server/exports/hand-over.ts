@@ -2,12 +2,14 @@ import sharp from 'sharp';
 import type { ContrastView } from '../../core/contrast/view.ts';
 import { eventsOf, type Box, type ScreenEvent } from '../../core/evidence/event.ts';
 import { longestSide, readPicture } from '../../core/formats/picture.ts';
-import { handOverOf, passingAt, picturesOf, targetAt } from '../../core/hand-over/gather.ts';
+import { handOverOf, passingAt, picturesOf, targetAt, type ChosenPicture } from '../../core/hand-over/gather.ts';
 import { without, type HandedPicture, type HandOver, type Part } from '../../core/hand-over/hand-over.ts';
 import { writeHtml } from '../../core/hand-over/html.ts';
 import { writeMarkdown, writeText } from '../../core/hand-over/markdown.ts';
+import type { VideoMime } from '../../core/formats/video.ts';
 import type { Advice } from '../../core/remedies/advice.ts';
 import { proofOf } from '../../core/trials/proof.ts';
+import { filmFrame } from '../film-frame.ts';
 import { proofTrials } from '../jobs/turns.ts';
 import { shownTrials } from '../store/shown-trials.ts';
 import type { Store } from '../store/store.ts';
@@ -47,12 +49,13 @@ const lighter = [
 /** A blurred part is drawn in so many squares across: less than a letter each would show. */
 const squares = 6;
 
-/** One failed attempt as a page, as text or as Markdown. */
+/** One failed attempt as a page, as text or as Markdown. @param env with the mark by which processes are ended with their server */
 export async function writeHandOver(
   store: Store,
   id: string,
   version: string,
   order: HandOverOrder,
+  env: NodeJS.ProcessEnv = process.env,
 ): Promise<string | undefined> {
   const attempt = store.attempts.get(id);
   if (!attempt) return undefined;
@@ -77,26 +80,24 @@ export async function writeHandOver(
   const masked: HandOver = store.rules.masker().value(told);
   const target = targetAt(events, attempt.failure ?? {});
   const chosen: Chosen[] = [
-    ...picturesOf(events).map((one, i) => (i === 0 && target ? { ...one, target } : one)),
+    ...picturesOf(events, attempt.failure?.at).map((one, i) => (i === 0 && target ? { ...one, target } : one)),
     ...passingPicture(store, order.contrast, attempt.failure?.step, order.base),
   ];
   const wanted = order.without.includes('pictures') ? [] : chosen;
-  const pictures = order.as === 'html' ? await drawn(store, wanted, order.blurred) : wanted.map(bare);
+  const pictures = order.as === 'html' ? await drawn(store, wanted, order.blurred, env) : wanted.map(bare);
   const whole = without({ ...masked, pictures }, order.without);
   return order.as === 'html' ? writeHtml(whole) : order.as === 'text' ? writeText(whole) : writeMarkdown(whole);
 }
 
-interface Chosen {
-  event: ScreenEvent;
-  words: string;
+interface Chosen extends ChosenPicture {
   /** The bench of another attempt that it is of. */
   link?: string;
   /** What is outlined in it, CSS pixels of the window. */
   target?: Box;
 }
 
-const bare = ({ event, words, link }: Chosen): HandedPicture => ({
-  at: event.at,
+const bare = ({ event, words, link, filmMs = 0 }: Chosen): HandedPicture => ({
+  at: event.at + filmMs,
   words,
   ...(link === undefined ? {} : { link }),
   width: event.data.width,
@@ -114,12 +115,17 @@ function passingPicture(store: Store, contrast: ContrastView | null, step: strin
 }
 
 /** Pictures in the page, all together no heavier than it may be; one that is gone or broken is told of in words. */
-async function drawn(store: Store, chosen: readonly Chosen[], blurred: readonly Blurred[]): Promise<HandedPicture[]> {
+async function drawn(
+  store: Store,
+  chosen: readonly Chosen[],
+  blurred: readonly Blurred[],
+  env: NodeJS.ProcessEnv,
+): Promise<HandedPicture[]> {
   const out: HandedPicture[] = [];
   for (const [i, one] of chosen.entries()) {
     const own = blurred.filter(({ picture }) => picture === i);
     out.push(
-      (await drawnOne(store, one, own, heaviest / chosen.length)) ?? {
+      (await drawnOne(store, one, own, heaviest / chosen.length, env)) ?? {
         ...bare(one),
         words: `${one.words} (its picture cannot be shown)`,
       },
@@ -128,15 +134,23 @@ async function drawn(store: Store, chosen: readonly Chosen[], blurred: readonly 
   return out;
 }
 
+/** The bytes of a picture; of a video, what it shows at its moment. */
+function pictureOf(store: Store, { event, filmMs }: Chosen, env: NodeJS.ProcessEnv): Promise<Buffer | undefined> {
+  const { blob, mime } = event.data;
+  if (filmMs === undefined) return store.blobs.read(blob);
+  return filmFrame(store.blobs.place(blob), filmMs, mime as VideoMime, env);
+}
+
 async function drawnOne(
   store: Store,
   one: Chosen,
   blurred: readonly Blurred[],
   most: number,
+  env: NodeJS.ProcessEnv,
 ): Promise<HandedPicture | undefined> {
   try {
-    const bytes = await store.blobs.read(one.event.data.blob);
-    if (!readPicture(bytes)) return undefined;
+    const bytes = await pictureOf(store, one, env);
+    if (!bytes || !readPicture(bytes)) return undefined;
     const { data, info } = await sharp(bytes, { limitInputPixels: longestSide * longestSide })
       .flatten({ background: '#fff' })
       .resize(widest, 4 * widest, { fit: 'inside', withoutEnlargement: true })

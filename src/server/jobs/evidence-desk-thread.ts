@@ -21,7 +21,8 @@ import { exportPack } from '../exports/packs.ts';
 import { previewOf } from './rules-preview.ts';
 
 // Reads one file, or writes one attempt, at a time.
-const store = new Store((workerData as { home: string }).home, 'thread');
+const { home, env } = workerData as { home: string; env: NodeJS.ProcessEnv };
+const store = new Store(home, 'thread');
 
 answering((question: DeskQuestion): Promise<unknown> | unknown => {
   if (question.about === 'file') return read(question);
@@ -38,7 +39,7 @@ answering((question: DeskQuestion): Promise<unknown> | unknown => {
   }
   if (question.about === 'rules') return previewOf(store, question.rules);
   const { id, version } = question;
-  if (question.about === 'hand-over') return writeHandOver(store, id, version, question.order);
+  if (question.about === 'hand-over') return writeHandOver(store, id, version, question.order, env);
   return written(question.about, id, version);
 });
 

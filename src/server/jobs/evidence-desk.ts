@@ -26,8 +26,9 @@ export type DeskQuestion =
 export class EvidenceDesk {
   private readonly thread: AskedThread<DeskQuestion, unknown>;
 
-  constructor(home: string) {
-    this.thread = new AskedThread(new URL('./evidence-desk-thread.ts', import.meta.url), { home });
+  /** @param env with the mark by which processes of the thread are ended with their server */
+  constructor(home: string, env: NodeJS.ProcessEnv) {
+    this.thread = new AskedThread(new URL('./evidence-desk-thread.ts', import.meta.url), { home, env: { ...env } });
   }
 
   /** Reads a file that a reporter sent. @throws Error in words when it is of no kind that is read */
