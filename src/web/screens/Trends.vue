@@ -91,8 +91,8 @@ useKeys(
       />
     </div>
     <p v-if="!history.runs" class="soft">
-      No run is that young. Trends need runs: choose a longer time, or bring in older reports; they count by the times
-      they tell.
+      No run began in these days. Trends need runs: choose a longer time, or bring in reports, old ones too; they count
+      by the times they tell.
     </p>
     <template v-else>
       <section class="panel" aria-label="Rates">
