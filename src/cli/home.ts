@@ -1,6 +1,5 @@
 import { readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { startServer } from '../server/server.ts';
 import { readSettings, type Settings } from '../server/settings.ts';
 
 /** Where the jobs are done: a running server, or one of our own for as long as the job takes. */
@@ -41,6 +40,8 @@ export async function openHome(options: { server?: string; data?: string; token?
   if (wanted && (await answers(wanted, headers))) return homeAt(wanted, headers, () => Promise.resolve());
   if (options.server)
     throw new CliError(`no Iskel answers at ${options.server}; start it with “npm start”, or leave --server out`);
+  // Most calls find a server: they need not wait for one to be loaded.
+  const { startServer } = await import('../server/server.ts');
   const server = await startServer({ ...settings, port: 0, host: '127.0.0.1', token: undefined }).catch(
     (error: Error) => {
       throw new CliError(error.message);

@@ -10,7 +10,6 @@ import type { Attempt, DeliveryView, Run, RunFamily } from '../core/records.ts';
 import { deliver } from '../browser/devtools/deliver.ts';
 import { spoolFolder } from '../browser/devtools/spool.ts';
 import { standInPath } from '../browser/devtools/stand-in-path.ts';
-import { startServer } from '../server/server.ts';
 import { readSettings } from '../server/settings.ts';
 import { CliError, openHome, version, type Home } from './home.ts';
 import { bisect, bisectDefaults } from './bisect.ts';
@@ -289,6 +288,7 @@ program
       ...(data ? { ISKEL_DATA: data } : {}),
       ...(port ? { ISKEL_PORT: port } : {}),
     });
+    const { startServer } = await import('../server/server.ts');
     const running = await startServer(settings, pino({ level: process.env.ISKEL_LOG ?? 'warn' }, pino.destination(2)));
     console.log(`Iskel is at ${running.address}`);
     await new Promise<void>((done) => {
