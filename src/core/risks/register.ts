@@ -8,7 +8,7 @@ import { listMayBeEmpty } from './list-may-be-empty.ts';
 import { firstOfSeveral, madeUpLocator } from './locators.ts';
 import { placeMeasuredBefore } from './place-measured-before.ts';
 import { readTooEarly } from './read-too-early.ts';
-import type { Risk, RiskFinder } from './risk.ts';
+import type { Risk, RiskFinder, RiskKind } from './risk.ts';
 import { coveredAtTimes, leftByOthers, outsideAnswer } from './surroundings.ts';
 import { thinLimit } from './thin-limit.ts';
 import { fixedSleep, unwaited } from './unwaited.ts';
@@ -37,6 +37,9 @@ export const riskFinders: readonly RiskFinder[] = [
   leftByOthers,
   secretShown,
 ];
+
+/** What a kind of risk is, in a sentence. */
+export const riskAbout = (kind: RiskKind): string => riskFinders.find((one) => one.kind === kind)!.about;
 
 /** Attempts of more steps than this are not looked through: each is held against those before it, and against others' own. */
 const mostSteps = 1500;

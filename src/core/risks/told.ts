@@ -15,6 +15,6 @@ export interface OutlookList {
   total: number;
   looked: number;
   /** How many of the listed have a risk of each kind. */
-  kinds: { kind: RiskKind; tests: number }[];
+  kinds: { kind: RiskKind; tests: number; about: string }[];
   suites: string[];
 }

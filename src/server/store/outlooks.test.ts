@@ -59,7 +59,9 @@ it('lists tests by their passing attempts, the likeliest first, by kind, words a
     ['refunds', { ran: 2, failed: 1 }],
   ]);
   expect(all).toMatchObject({ total: 2, looked: 3, suites: ['fares'] });
-  expect(all.kinds).toEqual([{ kind: 'made-up-locator', tests: 2 }]);
+  expect(all.kinds).toEqual([
+    { kind: 'made-up-locator', tests: 2, about: 'A locator is built on a generated value or on positions.' },
+  ]);
   expect(all.tests[0]!.risks[0]).toMatchObject({ kind: 'made-up-locator', seen: 2, of: 2 });
   expect(listed({ green: true })).toEqual(['pays']);
   expect(listed({ words: 'REF' })).toEqual(['refunds']);

@@ -1,4 +1,5 @@
 import type Database from 'better-sqlite3';
+import { riskAbout } from '../../core/risks/register.ts';
 import { outlookOf, listedFrom, type Outlook } from '../../core/risks/outlook.ts';
 import type { Risk, RiskKind } from '../../core/risks/risk.ts';
 import type { OutlookList, OutlookRow } from '../../core/risks/told.ts';
@@ -125,11 +126,13 @@ export class Outlooks {
       })),
       total: prepared(this.db, `SELECT count(*) ${tests}${ofKind}`).pluck().get(values) as number,
       looked: prepared(this.db, 'SELECT count(*) FROM outlooks').pluck().get() as number,
-      kinds: prepared(
-        this.db,
-        `SELECT kind, count(*) AS tests FROM outlook_kinds
+      kinds: (
+        prepared(
+          this.db,
+          `SELECT kind, count(*) AS tests FROM outlook_kinds
          ${narrowed === listed ? '' : `WHERE test_id IN (SELECT o.test_id ${tests})`} GROUP BY kind ORDER BY tests DESC, kind`,
-      ).all(values) as { kind: RiskKind; tests: number }[],
+        ).all(values) as { kind: RiskKind; tests: number }[]
+      ).map((one) => ({ ...one, about: riskAbout(one.kind) })),
       suites: prepared(this.db, 'SELECT DISTINCT suite FROM tests ORDER BY suite LIMIT 300').pluck().all() as string[],
     };
   }

@@ -55,6 +55,8 @@ async function choose(i: number): Promise<void> {
   await nextTick();
   document.querySelector<HTMLElement>('.tests .chosen button')?.focus();
 }
+/** What the kind that is asked for is. */
+const about = computed(() => list.value?.kinds.find(({ kind }) => kind === asked.kind)?.about);
 /** The first two different kinds of what is told of a test. */
 const reasons = ({ risks }: OutlookList['tests'][number]): string =>
   [...new Set(risks.map(({ kind }) => riskNames[kind]))].slice(0, 2).join(' · ');
@@ -135,6 +137,7 @@ useKeys(
           {{ riskNames[one.kind as RiskKind] }} <b>{{ one.tests }}</b>
         </button>
       </div>
+      <p v-if="about" class="soft" role="status">{{ about }}</p>
       <p v-if="!list.tests.length" class="panel">
         <template v-if="filtered"
           >No test is as asked. <button class="plain link" @click="clear">Show all that are listed</button></template
