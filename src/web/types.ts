@@ -38,7 +38,8 @@ export type { PageReadiness } from '../core/readiness/readiness.ts';
 export type { Risk } from '../core/risks/risk.ts';
 export type { Outlook, TestRisk } from '../core/risks/outlook.ts';
 export type { Finding } from '../core/trials/findings.ts';
-export type { Decision, Verdict } from '../core/families/verdict.ts';
+export type { Decision } from '../core/families/decision.ts';
+export type { Verdict } from '../core/families/verdict.ts';
 export type { Attempt, Family, RunFamily, Series } from '../core/records.ts';
 
 /** What the API answers beyond the records themselves. */

@@ -1,5 +1,3 @@
-import type { Evidence } from '../evidence/prepare.ts';
-
 /** From where on something counts as a clue; a workspace may set its own. */
 export interface Thresholds {
   /** An element that is pressed had moved by so many pixels. */
@@ -14,4 +12,5 @@ export interface Thresholds {
 
 export const usualThresholds: Thresholds = { movedPx: 6, slowCommandMs: 75, stretchedBy: 1.8, nearLimit: 0.7 };
 
-export const thresholdsOf = ({ facts }: Pick<Evidence, 'facts'>): Thresholds => facts.thresholds ?? usualThresholds;
+export const thresholdsOf = ({ facts }: { facts: { thresholds?: Thresholds } }): Thresholds =>
+  facts.thresholds ?? usualThresholds;

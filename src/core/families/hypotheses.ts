@@ -1,4 +1,4 @@
-import type { Decision, Pin } from './verdict.ts';
+import type { Decision, Pin } from './decision.ts';
 
 /** Something a person pinned: to a hypothesis, for or against it, or by itself as a note with its moment. */
 export interface Pinned extends Pin {

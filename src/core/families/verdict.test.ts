@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { awaitsVerdict, decisionKinds, familyStates, verdictOf, type Decision } from './verdict.ts';
+import { decisionKinds, type Decision } from './decision.ts';
+import { awaitsVerdict, familyStates, verdictOf } from './verdict.ts';
 
 let count = 0;
 const decided = (kind: Decision['kind'], more: Partial<Decision> = {}): Decision => ({

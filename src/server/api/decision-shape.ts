@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { causeCodes } from '../../core/causes/cause.ts';
-import { decisionKinds, familyStates, type Decision } from '../../core/families/verdict.ts';
+import { decisionKinds, type Decision } from '../../core/families/decision.ts';
+import { familyStates } from '../../core/families/verdict.ts';
 
 /** What somebody decides about a family, as it is asked for. */
 export type Decided = Pick<Decision, 'kind' | 'text'> & {

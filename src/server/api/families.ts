@@ -1,7 +1,7 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
 import { poolSuspects } from '../../core/causes/family.ts';
-import type { DecisionKind } from '../../core/families/verdict.ts';
+import type { DecisionKind } from '../../core/families/decision.ts';
 import type { Services } from './context.ts';
 import { decisionShape, type Decided } from './decision-shape.ts';
 import { bodyAs, found, notFound, Problem } from './problem.ts';

@@ -1,6 +1,6 @@
 import sharp from 'sharp';
 import type { ContrastView } from '../../core/contrast/view.ts';
-import { eventsOf, type Box, type ScreenEvent } from '../../core/evidence/event.ts';
+import { eventsOf, type Box } from '../../core/evidence/event.ts';
 import { longestSide, readPicture } from '../../core/formats/picture.ts';
 import { handOverOf, passingAt, picturesOf, targetAt, type ChosenPicture } from '../../core/hand-over/gather.ts';
 import { without, type HandedPicture, type HandOver, type Part } from '../../core/hand-over/hand-over.ts';

@@ -1,7 +1,8 @@
 import type Database from 'better-sqlite3';
 import { bodiless, familyId } from '../../core/families/fingerprint.ts';
 import { FamilyIndex } from '../../core/families/near.ts';
-import { verdictOf, type Decision, type Pin, type Verdict } from '../../core/families/verdict.ts';
+import type { Decision, Pin } from '../../core/families/decision.ts';
+import { verdictOf, type Verdict } from '../../core/families/verdict.ts';
 import type { Family } from '../../core/records.ts';
 import { prepared } from './prepared.ts';
 
