@@ -223,6 +223,23 @@ describe('windows, dialogs and steps', () => {
     expect(advised('missing-step', subject, [agreed(false)], { shows: last(subject) })).toEqual([]);
   });
 
+  it('the step that was given up because its target was not there is to be taken', () => {
+    const bag = (there: boolean, make: typeof told = told): Told => {
+      const error = { code: 'no such element', message: 'none' };
+      const find = step(60, 64, {
+        action: 'find',
+        command: 'find element',
+        locator: css('#bag'),
+        ...(there ? { element: 'e1' } : { error }),
+      });
+      return make([...opened(), find, ...(there ? [press(66, '#bag')] : []), press(100), reads(140, 'x')]);
+    };
+    const subject = bag(false, failed);
+    const [first] = advised('missing-step', subject, [bag(true), bag(true)], { shows: last(subject) });
+    expect(first!.text).toMatch(/^Take the step Press on “#bag” before Press on “#go”/);
+    expect(advised('missing-step', subject, [bag(false)], { shows: last(subject) })).toEqual([]);
+  });
+
   it('a check is to make sure of something to check, from how much there was', () => {
     const counted = (count: number, make: typeof told = told): Told =>
       make([

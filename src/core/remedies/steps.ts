@@ -9,41 +9,44 @@ import { targetOf } from './targets.ts';
 import { takenStatements } from './taken.ts';
 import { momentAt } from './told.ts';
 
+const acting = /^(press|type|keys|clear|dialog|window|frame|open|navigate)\b/;
+
 /** Do the step that passing attempts do. */
 export const takeStep: Adviser = (about) => {
   const { slots, subject, failing, passing } = about;
   const last = slots.findLastIndex(({ members }) => members[0]! >= 0);
   const first = 1 + failing.length;
-  return slots
-    .map((slot, place) => ({ slot, place }))
-    .filter(
-      ({ slot, place }) =>
-        slot.members[0]! < 0 &&
-        place < last &&
-        /^(press|type|keys|clear|dialog|window|frame|open|navigate)\b/.test(slot.sig),
-    )
-    .map(({ slot, place }) => {
-      const took = passing.flatMap((told, i) => {
-        const step = told.sketch.steps[slot.members[first + i]!];
-        return step ? [momentAt(told, step)] : [];
-      });
-      return { slot, place, took };
-    })
-    .filter(({ took }) => took.length > 0 && took.length >= passing.length * 0.8)
-    .slice(0, 2)
-    .map(({ slot, place, took }): Omit<Advice, 'cause'> => {
-      const next = slots.slice(place).find(({ members }) => members[0]! >= 0)!;
-      const step = subject.sketch.steps[next.members[0]!]!;
-      return {
-        kind: 'step',
-        text: `Take the step ${said(slot.label)} before ${said(step.label)}, whatever the page shows; where it is taken only if something is there, wait for that first`,
-        because: `It was taken ${inPassing([took.length, passing.length])}, and left out here`,
-        passing: [took.length, passing.length],
-        failing: [0, 1],
-        shown: [shownStep(momentAt(subject, step)), shownStep(took[0]!)],
-        ...before(step, takenStatements(took[0]!)),
-      };
-    });
+  return (
+    slots
+      .map((slot, place) => ({ slot, place }))
+      // What was looked for in vain, and gone on without, was left out as well.
+      .filter(({ slot, place }) => {
+        const own = subject.sketch.steps[slot.members[0]!];
+        return place < last && (!own || (own.action === 'find' && own.error !== undefined));
+      })
+      .map(({ slot, place }) => {
+        const acts = passing.flatMap((told, i) => {
+          const step = told.sketch.steps[slot.members[first + i]!];
+          return step && acting.test(step.sig) ? [{ step, moment: momentAt(told, step) }] : [];
+        });
+        return { label: acts[0]?.step.label ?? slot.label, place, took: acts.map(({ moment }) => moment) };
+      })
+      .filter(({ took }) => took.length > 0 && took.length >= passing.length * 0.8)
+      .slice(0, 2)
+      .map(({ label, place, took }): Omit<Advice, 'cause'> => {
+        const next = slots.slice(place + 1).find(({ members }) => members[0]! >= 0)!;
+        const step = subject.sketch.steps[next.members[0]!]!;
+        return {
+          kind: 'step',
+          text: `Take the step ${said(label)} before ${said(step.label)}, whatever the page shows; where it is taken only if something is there, wait for that first`,
+          because: `It was taken ${inPassing([took.length, passing.length])}, and left out here`,
+          passing: [took.length, passing.length],
+          failing: [0, 1],
+          shown: [shownStep(momentAt(subject, step)), shownStep(took[0]!)],
+          ...before(step, takenStatements(took[0]!)),
+        };
+      })
+  );
 };
 
 /** Answer the dialog. */
