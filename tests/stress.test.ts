@@ -135,6 +135,10 @@ describe('requests', () => {
     expect(told).toMatch(/^"?200 application\/json[^ ]*(?: charset=utf-8)? poyraz /);
     expect(told).toContain(String(answers(other)[0]).replace(/^"|"$/g, '').slice(0, 20));
     expect(told).not.toContain('Poyraz Point');
+    // Given from the second time on, the first is what it is.
+    const twice = `remember got = script "const ports = () => fetch('/api/ports?q=poyraz').then((r) => r.text()); return ports().then((a) => ports().then((b) => a + ' then ' + b))"`;
+    const [both] = answers(await played(`${fare()}\n${twice}`, [{ ...as, from: 2 }]));
+    expect(both).toMatch(/Poyraz Point.* then (?!.*Poyraz Point)/);
     const never = await played(`${fare()}\nlimit script 500 ms\n${script}`, [
       { kind: 'fail', request: 'GET /api/ports', how: 'never' },
     ]);

@@ -60,6 +60,8 @@ export class HeldRequests implements GateListener {
   private open = true;
   private readonly waiting = new Map<string, { timer?: NodeJS.Timeout; until?: string; end?: Fate['end'] }>();
   readonly wantsAnswers: boolean;
+  /** How often a request was made that is given another's answer. */
+  private readonly asked = new Map<Stressor, number>();
 
   private constructor(
     private readonly stressors: readonly OfRequests[],
@@ -116,7 +118,10 @@ export class HeldRequests implements GateListener {
             fate.end = one.how === 'status' ? { status: one.status ?? 503 } : one.how;
           break;
         case 'answer': {
-          const answer = matchesRequest(one.request, key) ? this.kept(one.attempt, one.exchange) : undefined;
+          if (!matchesRequest(one.request, key)) break;
+          const times = (this.asked.get(one) ?? 0) + 1;
+          this.asked.set(one, times);
+          const answer = times >= (one.from ?? 1) ? this.kept(one.attempt, one.exchange) : undefined;
           if (answer) fate.end = answer;
           break;
         }

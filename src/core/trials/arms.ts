@@ -26,7 +26,7 @@ export interface Grounds {
   /** Requests that took much longer in the attempt that failed than in those that passed, the nearest to its end first. */
   slowed?: readonly { key: string; took: number; usually: number }[];
   /** Requests whose answer held something else in the attempt that failed than in any that passed, the likeliest first. */
-  answers?: readonly { key: string; attempt: string; exchange: string }[];
+  answers?: readonly { key: string; attempt: string; exchange: string; from: number }[];
   /** Window in which it failed. */
   window?: { width: number; height: number };
   /** Epoch ms, for edges of the calendar. */
@@ -103,8 +103,8 @@ function fromSlowed({ slowed = [] }: Grounds): Draft[] {
 
 /** What was answered may be what makes it fail, whenever it comes. */
 function fromAnswers({ answers = [], slowed = [] }: Grounds): Draft[] {
-  return answers.flatMap(({ key, attempt, exchange }, i): Draft[] => {
-    const stressor: Stressor = { kind: 'answer', request: key, attempt, exchange };
+  return answers.flatMap(({ key, attempt, exchange, from }, i): Draft[] => {
+    const stressor: Stressor = { kind: 'answer', request: key, attempt, exchange, ...(from > 1 ? { from } : {}) };
     const why = `${key} answered something else in the attempt that failed than in those that passed`;
     const prior = 0.5 * 0.75 ** i;
     const late = slowed.find((one) => one.key === key);

@@ -134,7 +134,7 @@ describe('what is tried', () => {
   });
   it('holds what came late where it failed, whatever is suspected', () => {
     const slowed = [{ key: 'GET /fragments/saving', took: 1040, usually: 32 }];
-    const answers = [{ key: 'GET /api/seats', attempt: 'a-1', exchange: 'n9' }];
+    const answers = [{ key: 'GET /api/seats', attempt: 'a-1', exchange: 'n9', from: 1 }];
     const given = armsFor({ ...grounds, suspects: [], answers });
     expect(given.slice(0, 4).map(({ stressors }) => stressors[0]!.kind)).toContain('answer');
     // An answer that was another one and came late may take both.
@@ -146,6 +146,11 @@ describe('what is tried', () => {
         { kind: 'hold', request: 'GET /api/seats', ms: 1040 },
       ],
     ]);
+    // What was another one only when it was asked for again is so only from then on.
+    const later = [{ ...answers[0]!, from: 3 }];
+    const [from] = armsFor({ ...grounds, suspects: [], sources: [], answers: later });
+    expect(from!.stressors).toMatchObject([{ kind: 'answer', from: 3 }]);
+    expect(words(from!.stressors[0]!)).toMatch(/from its answer 3 on$/);
     const [, second] = armsFor({ ...grounds, suspects: [], slowed });
     expect(second).toMatchObject({ stressors: [{ kind: 'hold', request: 'GET /fragments/saving', ms: 1200 }] });
     expect(second!.why).toBe(

@@ -11,8 +11,8 @@ export type Stressor =
   | { kind: 'late-body'; request: string; ms: number }
   /** `cut`: the connection breaks; `never`: no answer comes. */
   | { kind: 'fail'; request: string; how: 'status' | 'cut' | 'never'; status?: number }
-  /** Every answer is the one that an attempt got: its exchange, by id. */
-  | { kind: 'answer'; request: string; attempt: string; exchange: string }
+  /** Every answer is the one that an attempt got: its exchange, by id; those before the `from`-th, from 1, are what they are. */
+  | { kind: 'answer'; request: string; attempt: string; exchange: string; from?: number }
   | { kind: 'slow-line'; ms: number }
   | { kind: 'outside'; how: 'blocked' | 'slow'; ms?: number }
   | { kind: 'slow-processor'; factor: number }
@@ -155,7 +155,7 @@ export function words(stressor: Stressor): string {
     case 'fail':
       return `${stressor.request} ${stressor.how === 'status' ? `answers ${stressor.status ?? 503}` : stressor.how === 'cut' ? 'breaks off' : 'is never answered'}`;
     case 'answer':
-      return `${stressor.request} answers what it answered in attempt ${stressor.attempt}`;
+      return `${stressor.request} answers what it answered in attempt ${stressor.attempt}${(stressor.from ?? 1) > 1 ? `, from its answer ${stressor.from} on` : ''}`;
     case 'slow-line':
       return `every answer comes ${time(stressor.ms)} later`;
     case 'outside':

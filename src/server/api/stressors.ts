@@ -18,7 +18,12 @@ const fields: Record<StressorKind, Joi.PartialSchemaMap> = {
     how: Joi.string().valid('status', 'cut', 'never').required(),
     status: Joi.number().integer().min(400).max(599),
   },
-  answer: { request, attempt: Joi.string().max(100).required(), exchange: Joi.string().max(200).required() },
+  answer: {
+    request,
+    attempt: Joi.string().max(100).required(),
+    exchange: Joi.string().max(200).required(),
+    from: Joi.number().integer().min(1).max(1000),
+  },
   'slow-line': { ms },
   outside: { how: Joi.string().valid('blocked', 'slow').required(), ms: ms.optional() },
   'slow-processor': { factor: factor(1) },

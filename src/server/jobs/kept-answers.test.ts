@@ -69,6 +69,17 @@ describe('an answer that may have made it fail', () => {
     });
   });
 
+  it('may have become another one only when it was asked for again', () => {
+    const failing = attempt([
+      ['/api/boats', '["Lodos"]'],
+      ['/api/boats', '["Poyraz"]'],
+      ['/api/boats', '["Poyraz","Lodos"]'],
+    ]);
+    const [one] = differingAnswers(store, failing, [usual()], (id) => recorded.get(id)!, []);
+    expect(one).toMatchObject({ key: 'GET /api/boats', from: 2 });
+    expect(keptAnswers(store)(one!.attempt, one!.exchange)?.body).toBe('["Poyraz","Lodos"]');
+  });
+
   it('is none of what was asked for because it had gone wrong by then', () => {
     const failing = attempt([
       ['/api/boats', '["Lodos"]'],

@@ -40,6 +40,8 @@ export interface Differing {
   key: string;
   attempt: string;
   exchange: string;
+  /** The how-many-th answer to this request was the first that was another one, from 1. */
+  from: number;
 }
 
 /**
@@ -70,14 +72,17 @@ export function differingAnswers(
       (seenBy.get(key) ?? seenBy.set(key, new Set()).get(key)!).add(attempt);
     }
   const found = new Map<string, Differing>();
+  const times = new Map<string, number>();
   for (const { key, id, path } of asked(failing)) {
+    const nth = (times.get(key) ?? 0) + 1;
+    times.set(key, nth);
     // What passing attempts did not ask for was asked for because it went wrong already.
     if (!paths.has(path)) continue;
     const body = wholeBody(store, failing, id);
     const known = usual.get(key);
     // Where passing attempts differ among themselves, differing tells less: such answers hold the time, or numbers drawn.
     if (!body || !known || known.has(body.text) || known.size >= Math.max(2, seenBy.get(key)!.size)) continue;
-    found.set(key, { key, attempt: failing, exchange: id });
+    found.set(key, { key, attempt: failing, exchange: id, from: found.get(key)?.from ?? nth });
   }
   const rank = ({ key }: Differing): number => (near.includes(key) ? near.indexOf(key) : near.length);
   return [...found.values()]
