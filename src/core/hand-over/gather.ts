@@ -148,12 +148,13 @@ function filmedAt(events: readonly EvidenceEvent[], failedAt?: number): ChosenPi
   const videos = eventsOf(events, 'screen').filter(({ kind }) => kind === 'video');
   const event = videos.findLast(({ at }) => failedAt === undefined || at <= failedAt) ?? videos[0];
   if (!event) return [];
-  const lasts = event.data.durationMs ?? Infinity;
-  const filmMs =
-    failedAt === undefined
-      ? Math.min(lasts, Number.MAX_SAFE_INTEGER)
-      : Math.min(lasts, Math.max(0, failedAt - event.at));
-  const words = failedAt === undefined ? 'The end of the video' : 'What the video shows when it failed';
+  const { durationMs } = event.data;
+  if (failedAt === undefined) {
+    const words = durationMs === undefined ? 'The beginning of the video' : 'The end of the video';
+    return [{ event, words, filmMs: durationMs ?? 0 }];
+  }
+  const filmMs = Math.min(durationMs ?? Infinity, Math.max(0, failedAt - event.at));
+  const words = 'What the video shows when it failed';
   return [{ event, words, filmMs }];
 }
 
