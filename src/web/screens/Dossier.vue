@@ -357,6 +357,11 @@ useKeys(
   display: grid;
   gap: 6px;
 }
+/* A link amid other words is told by more than its colour. */
+.about p:first-child a {
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
 .about .glyphs {
   justify-content: flex-end;
 }
