@@ -157,7 +157,7 @@ for (const name of Object.keys(took))
 // Three browsers on two processors starve each other, so what is told of places is told where trials wait.
 const waiting = (
   await json<{ id: string }>('POST', `${server.address}/api/drills`, {
-    text: `drill "waits for the tide"\nopen "${site.address}/sailings/m-0710"\npause 4 s\ncheck text of css "h1" contains "Sailing"\n`,
+    text: `drill "waits for the tide"\nopen "${site.address}/sailings/m-0710"\npause 4 s\ncheck text of css "h1" contains "sailing"\n`,
   })
 ).body;
 const many = 12;
