@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { json, startServerProcess } from '../../tests/helpers.ts';
 import type { Labelled } from '../sites/recorded.ts';
+import { frontOf } from './visits.ts';
 
 /** A test whose fault a visit can have or not have. */
 export interface GroundCase {
@@ -37,6 +38,23 @@ export interface Ground {
 
 /** Where drills find the pages: others may be recording meanwhile. */
 export const replayPort = 22120;
+
+/** Opens pages where drills look for them; with a front before them, which makes visits, they move behind. */
+export async function openedAt<Pages extends { close(): Promise<void> | void }>(
+  start: (port: number) => Promise<Pages>,
+  visit?: () => Promise<void> | void,
+): Promise<{ pages: Pages; close(): Promise<void> }> {
+  const behind = replayPort + 10;
+  const pages = await start(visit ? behind : replayPort);
+  const front = visit && (await frontOf(behind, replayPort, visit));
+  return {
+    pages,
+    close: async () => {
+      await front?.close();
+      await pages.close();
+    },
+  };
+}
 
 /** What a ground has of the server: drills on a copy of what was recorded, with its addresses put to where the pages are now. */
 export async function drillsOn(

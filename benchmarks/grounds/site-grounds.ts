@@ -2,8 +2,7 @@
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { recordedPort, recordedSite, siteNames } from '../sites/recorded.ts';
-import { drillsOn, replayPort, type Ground, type GroundCase } from './ground.ts';
-import { frontOf } from './visits.ts';
+import { drillsOn, openedAt, replayPort, type Ground, type GroundCase } from './ground.ts';
 
 interface Draw {
   seed: number;
@@ -60,20 +59,12 @@ export async function* siteGrounds(values: SitesWanted): AsyncGenerator<Ground> 
     );
     let site: Site | undefined;
     const open: Ground['open'] = async (visit) => {
-      // With a front before it, which makes visits, the site itself moves behind.
-      const opened = await startSite({
-        port: visit ? replayPort + 10 : replayPort,
-        outsidePort: replayPort + 1,
-        host: '127.0.0.1',
-      });
-      const front = visit && (await frontOf(replayPort + 10, replayPort, visit));
-      site = opened;
-      return {
-        close: async () => {
-          await front?.close();
-          await opened.close();
-        },
-      };
+      const { pages, close } = await openedAt(
+        (port) => startSite({ port, outsidePort: replayPort + 1, host: '127.0.0.1' }),
+        visit,
+      );
+      site = pages;
+      return { close };
     };
     const groundCase = (one: SiteCase): GroundCase => ({
       id: one.id,

@@ -2,8 +2,7 @@
 import type { Mechanism } from '../../demo/yard/mechanism.ts';
 import { mechanisms } from '../../demo/yard/mechanisms.ts';
 import { startYard, type YardSite } from '../../demo/yard/site.ts';
-import { drillsOn, replayPort, type Ground, type GroundCase } from './ground.ts';
-import { frontOf } from './visits.ts';
+import { drillsOn, openedAt, replayPort, type Ground, type GroundCase } from './ground.ts';
 import { recordedYard, yardLabels } from './yard-recorded.ts';
 
 /** @param from the folder that `npm run record-yard` recorded into; what was begun is ended with the generator */
@@ -17,15 +16,9 @@ export async function* yardGround(from: string): AsyncGenerator<Ground> {
   });
   let yard: YardSite | undefined;
   const open: Ground['open'] = async (visit) => {
-    const opened = await startYard(mechanisms, visit ? replayPort + 10 : replayPort);
-    const front = visit && (await frontOf(replayPort + 10, replayPort, visit));
-    yard = opened;
-    return {
-      close: async () => {
-        await front?.close();
-        await opened.close();
-      },
-    };
+    const { pages, close } = await openedAt((port) => startYard(mechanisms, port), visit);
+    yard = pages;
+    return { close };
   };
   const groundCase = (mechanism: Mechanism): GroundCase => ({
     id: mechanism.id,

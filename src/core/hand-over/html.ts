@@ -1,5 +1,5 @@
 import { isoOf } from '../formats/times.ts';
-import { partNames, type HandOver } from './hand-over.ts';
+import { partNames, type HandedSuspect, type HandOver } from './hand-over.ts';
 import { style } from './style.ts';
 import { aboutRows, causeSentence, leftOut, linkAt, moment, partedCounts, percentOf } from './words.ts';
 
@@ -42,6 +42,19 @@ const section = (name: string, within: Within): Markup =>
     <h2>${name}</h2>
     ${within}
   </section>`;
+
+/** A cause with what speaks for and against it, named or in somebody's own words. */
+const weighed = (
+  name: string,
+  standing: string,
+  { for: speaking, against }: Pick<HandedSuspect, 'for' | 'against'>,
+): Markup =>
+  html`<div class="suspect">
+    <h3>${name} <span>${standing}</span></h3>
+    <ul>
+      ${speaking.map((reason) => html`<li class="for"><b>for</b> ${reason}</li>`)}${against.map((reason) => html`<li class="against"><b>against</b> ${reason}</li>`)}
+    </ul>
+  </div>`;
 
 /**
  * A hand-over as one page: no scripts, nothing fetched, pictures inside, for a screen, for mail and for paper. What comes
@@ -100,30 +113,14 @@ export function writeHtml(one: HandOver): string {
             has(one.suspects) &&
             section(
               partNames.suspects,
-              one.suspects.map(
-                (suspect) =>
-                  html`<div class="suspect">
-                    <h3>${suspect.name} <span>${percentOf(suspect.probability)}</span></h3>
-                    <ul>
-                      ${suspect.for.map((reason) => html`<li class="for"><b>for</b> ${reason}</li>`)}${suspect.against.map((reason) => html`<li class="against"><b>against</b> ${reason}</li>`)}
-                    </ul>
-                  </div>`,
-              ),
+              one.suspects.map((suspect) => weighed(suspect.name, percentOf(suspect.probability), suspect)),
             )
           }
           ${
             has(one.own) &&
             section(
               'Causes in own words',
-              one.own.map(
-                (hypothesis) =>
-                  html`<div class="suspect">
-                    <h3>${hypothesis.text} <span>${hypothesis.state}</span></h3>
-                    <ul>
-                      ${hypothesis.for.map((reason) => html`<li class="for"><b>for</b> ${reason}</li>`)}${hypothesis.against.map((reason) => html`<li class="against"><b>against</b> ${reason}</li>`)}
-                    </ul>
-                  </div>`,
-              ),
+              one.own.map((hypothesis) => weighed(hypothesis.text, hypothesis.state, hypothesis)),
             )
           }
           ${

@@ -1,5 +1,5 @@
 import { isoOf } from '../formats/times.ts';
-import { partNames, type HandOver } from './hand-over.ts';
+import { partNames, type HandedSuspect, type HandOver } from './hand-over.ts';
 import { aboutRows, causeSentence, leftOut, linkAt, moment, partedCounts, percentOf } from './words.ts';
 
 /** How headings, items, code and links are written. */
@@ -46,6 +46,10 @@ export const writeText = (one: HandOver): string => write(one, plain);
 
 function write(one: HandOver, { title, head, item, strong, code, text }: Form): string {
   const blocks: string[] = [title(text(one.sentence)), text(causeSentence(one))];
+  const reasons = (one: Pick<HandedSuspect, 'for' | 'against'>): string[] => [
+    ...one.for.map((reason) => `  ${item(`${text('for')}: ${text(reason)}`)}`),
+    ...one.against.map((reason) => `  ${item(`${text('against')}: ${text(reason)}`)}`),
+  ];
   const section = (name: string, lines: readonly string[]): void => {
     if (lines.length) blocks.push(head(text(name)), lines.join('\n'));
   };
@@ -65,16 +69,14 @@ function write(one: HandOver, { title, head, item, strong, code, text }: Form): 
     partNames.suspects,
     one.suspects.flatMap((suspect) => [
       item(strong(text(`${suspect.name}, ${percentOf(suspect.probability)}`))),
-      ...suspect.for.map((reason) => `  ${item(`${text('for')}: ${text(reason)}`)}`),
-      ...suspect.against.map((reason) => `  ${item(`${text('against')}: ${text(reason)}`)}`),
+      ...reasons(suspect),
     ]),
   );
   section(
     'Causes in own words',
     one.own.flatMap((hypothesis) => [
       item(`${strong(text(hypothesis.text))} (${text(hypothesis.state)})`),
-      ...hypothesis.for.map((reason) => `  ${item(`${text('for')}: ${text(reason)}`)}`),
-      ...hypothesis.against.map((reason) => `  ${item(`${text('against')}: ${text(reason)}`)}`),
+      ...reasons(hypothesis),
     ]),
   );
   section(

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, ref, watch } from 'vue';
-import { onBeforeRouteLeave, onBeforeRouteUpdate, useRoute, useRouter } from 'vue-router';
+import { computed, onBeforeUnmount, ref } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
 import { causeNames } from '../../core/causes/cause.ts';
 import { frameText } from '../../core/failures/stack.ts';
 import { againstWords } from '../../core/rules/against.ts';
 import { api } from '../api.ts';
+import { useBenchAddress } from '../bench-address.ts';
 import Exhibit from '../exhibit/Exhibit.vue';
 import KeepMoment from '../exhibit/KeepMoment.vue';
 import { useKeys } from '../keys.ts';
@@ -14,11 +15,9 @@ import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import Strip from '../parts/Strip.vue';
 import Trouble from '../parts/Trouble.vue';
 import Scaffold from '../scaffold/Scaffold.vue';
-import { sides, type Side } from '../stores/bench-lists.ts';
+import type { Side } from '../stores/bench-lists.ts';
 import { useBench } from '../stores/bench.ts';
-import { noFilter, type ListFilter } from '../exhibit/working-list.ts';
 import { useMoves } from '../stores/bench-moves.ts';
-import type { TimeMode } from '../stores/bench-time.ts';
 import { levels } from '../../core/keeping/keeping.ts';
 import { letGoWords } from '../../core/keeping/words.ts';
 import { duration, moment, plural, probability } from '../words.ts';
@@ -33,49 +32,13 @@ const id = String(route.params.id);
 const error = ref<unknown>();
 const loaded = ref(false);
 
-const modeOf = (query: typeof route.query): TimeMode =>
-  query.time === 'true' ? 'true' : query.fold === 'no' ? 'spread' : 'folded';
-function rangeOf(text: unknown): { from: number; until: number } | null {
-  const [, from, until] = /^([\d.]+)-([\d.]+)$/.exec(String(text ?? '')) ?? [];
-  return until !== undefined && Number(until) > Number(from) ? { from: Number(from), until: Number(until) } : null;
-}
-
-const listQuery = (list: ListFilter): Record<string, string> => ({
-  ...(list.words ? { words: list.words } : {}),
-  ...(list.only ? { only: list.only } : {}),
-  ...(list.from ? { from: list.from } : {}),
-  ...(list.fresh ? { new: 'yes' } : {}),
-  ...(list.inFlight ? { flight: 'yes' } : {}),
-});
-
+const address = useBenchAddress(id, loaded);
 async function load(first = false): Promise<void> {
   try {
     await bench.load(id);
     error.value = undefined;
     if (first) {
-      const clue = Number(route.query.clue);
-      bench.clue = null;
-      bench.time.mode = modeOf(route.query);
-      bench.time.zoom = Number(route.query.zoom) > 0 ? Number(route.query.zoom) : 1;
-      bench.range = rangeOf(route.query.range);
-      bench.side = sides.find((one) => one === route.query.side) ?? 'moment';
-      bench.listFilter = {
-        ...noFilter,
-        words: String(route.query.words ?? ''),
-        only: String(route.query.only ?? ''),
-        from: String(route.query.from ?? ''),
-        fresh: route.query.new === 'yes',
-        inFlight: route.query.flight === 'yes',
-      };
-      const at = Number(route.query.at);
-      if (Number.isInteger(clue) && clue > 0) bench.choose(clue - 1);
-      const asked = route.query.at !== undefined && Number.isFinite(at);
-      // What is being recorded is followed at its end.
-      const end = bench.attempt?.state === 'recording' ? bench.outline.until : bench.failureAt;
-      bench.level = asked ? at : end;
-      bench.pointed = null;
-      if (route.query.clue && Number.isNaN(clue)) bench.chooseCode(String(route.query.clue), at);
-      if (route.query.show && Number.isFinite(at)) bench.point(String(route.query.show), at);
+      address.restore();
       loaded.value = true;
     }
   } catch (problem) {
@@ -90,50 +53,6 @@ useChanges(
 useChanges(
   (change) => change.type === 'evidence' && change.id === id,
   () => void bench.grow(),
-);
-
-let writing: ReturnType<typeof setTimeout> | undefined;
-let leaving = false;
-// An address written while another screen is on its way would call that one back.
-const leave = (): void => {
-  leaving = true;
-  clearTimeout(writing);
-};
-onBeforeRouteLeave(leave);
-onBeforeRouteUpdate((to) => {
-  if (to.params.id !== id) leave();
-});
-watch(
-  () =>
-    [
-      bench.level,
-      bench.clue,
-      bench.time.mode,
-      bench.time.zoom,
-      bench.range,
-      bench.side,
-      bench.pointed,
-      { ...bench.listFilter },
-    ] as const,
-  ([level, clue, mode, zoom, range, side, pointed, list]) => {
-    if (!loaded.value || leaving) return;
-    clearTimeout(writing);
-    writing = setTimeout(() => {
-      if (leaving || route.params.id !== id) return;
-      void router.replace({
-        query: {
-          at: level.toFixed(1),
-          ...(clue === null ? {} : { clue: String(clue + 1) }),
-          ...(pointed ? { show: pointed } : {}),
-          ...(mode === 'folded' ? {} : mode === 'true' ? { time: 'true' } : { fold: 'no' }),
-          ...(zoom === 1 ? {} : { zoom: String(Number(zoom.toPrecision(4))) }),
-          ...(side === 'moment' ? {} : { side }),
-          ...(side === 'console' || side === 'network' ? listQuery(list) : {}),
-          ...(range ? { range: `${range.from.toFixed(1)}-${range.until.toFixed(1)}` } : {}),
-        },
-      });
-    }, 200);
-  },
 );
 
 const attempt = computed(() => bench.attempt);
