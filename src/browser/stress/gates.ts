@@ -8,12 +8,16 @@ export type Send = (method: string, params: Record<string, unknown>) => Promise<
 const reason = 'Failed by a trial';
 const answerMs = 10_000;
 
+/** Text of ours is UTF-8, whatever its page was sent as. */
+const asSent = (mime: string): string =>
+  /^text\/|[/+](?:json|xml)\b/i.test(mime) && !/charset/i.test(mime) ? `${mime}; charset=utf-8` : mime;
+
 /** Headers of an answer of ours: whoever may ask, may read it. */
 const headersOf = (mime: string | undefined): { name: string; value: string }[] =>
   mime === undefined
     ? []
     : [
-        { name: 'content-type', value: mime },
+        { name: 'content-type', value: asSent(mime) },
         { name: 'access-control-allow-origin', value: '*' },
       ];
 

@@ -25,8 +25,15 @@ export interface Grounds {
   requests: readonly KnownRequest[];
   /** Requests that took much longer in the attempt that failed than in those that passed, the nearest to its end first. */
   slowed?: readonly { key: string; took: number; usually: number }[];
-  /** Requests whose answer held something else in the attempt that failed than in any that passed, the likeliest first. */
-  answers?: readonly { key: string; attempt: string; exchange: string; from: number }[];
+  /** Requests whose answer held something else in the attempt that failed than in those that passed, the likeliest first. */
+  answers?: readonly {
+    key: string;
+    attempt: string;
+    exchange: string;
+    from: number;
+    /** No passing attempt got it · few of them did · theirs differ from visit to visit. */
+    how: 'new' | 'rare' | 'varies';
+  }[];
   /** Window in which it failed. */
   window?: { width: number; height: number };
   /** Epoch ms, for edges of the calendar. */
@@ -101,12 +108,19 @@ function fromSlowed({ slowed = [] }: Grounds): Draft[] {
   }));
 }
 
+/** How an answer differs, and how likely it is then what makes it fail. */
+const answeredOtherwise = {
+  new: { words: 'answered something else in the attempt that failed than in those that passed', prior: 0.5 },
+  rare: { words: 'answered in the attempt that failed what it answered in few of those that passed', prior: 0.4 },
+  varies: { words: 'answers something else in every attempt; so it did in the one that failed', prior: 0.3 },
+} as const;
+
 /** What was answered may be what makes it fail, whenever it comes. */
 function fromAnswers({ answers = [], slowed = [] }: Grounds): Draft[] {
-  return answers.flatMap(({ key, attempt, exchange, from }, i): Draft[] => {
+  return answers.flatMap(({ key, attempt, exchange, from, how }, i): Draft[] => {
     const stressor: Stressor = { kind: 'answer', request: key, attempt, exchange, ...(from > 1 ? { from } : {}) };
-    const why = `${key} answered something else in the attempt that failed than in those that passed`;
-    const prior = 0.5 * 0.75 ** i;
+    const why = `${key} ${answeredOtherwise[how].words}`;
+    const prior = answeredOtherwise[how].prior * 0.75 ** i;
     const late = slowed.find((one) => one.key === key);
     if (!late) return [{ stressor, why, prior }];
     // It may take both: what it held, and when it came.

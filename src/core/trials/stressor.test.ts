@@ -134,7 +134,7 @@ describe('what is tried', () => {
   });
   it('holds what came late where it failed, whatever is suspected', () => {
     const slowed = [{ key: 'GET /fragments/saving', took: 1040, usually: 32 }];
-    const answers = [{ key: 'GET /api/seats', attempt: 'a-1', exchange: 'n9', from: 1 }];
+    const answers = [{ key: 'GET /api/seats', attempt: 'a-1', exchange: 'n9', from: 1, how: 'new' as const }];
     const given = armsFor({ ...grounds, suspects: [], answers });
     expect(given.slice(0, 4).map(({ stressors }) => stressors[0]!.kind)).toContain('answer');
     // An answer that was another one and came late may take both.

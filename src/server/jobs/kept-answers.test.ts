@@ -23,7 +23,7 @@ afterAll(() => {
 
 let count = 0;
 /** An attempt that asked for some things, with what they were answered. */
-function attempt(asked: readonly [path: string, body: string][]): string {
+function attempt(asked: readonly [path: string, body: string | null, type?: string][]): string {
   const runId = store.runs.named('answers', 1);
   const id = store.attempts.begin({
     runId,
@@ -31,13 +31,14 @@ function attempt(asked: readonly [path: string, body: string][]): string {
     environment: { browser: 'chromium', version: '156' },
     startedAt: ++count,
   });
-  const events = asked.flatMap(([path, text], i): EvidenceEvent[] => {
+  const events = asked.flatMap(([path, text, type = 'fetch'], i): EvidenceEvent[] => {
     const one = exchange(10 * i, 10 * i + 5, {
       url: `http://lodos.example${path}`,
-      type: 'fetch',
+      type,
       own: true,
-      status: 200,
+      status: text === null ? 204 : 200,
     });
+    if (text === null) return [one];
     const data = { exchange: one.id, of: 'response' as const, mime: 'application/json', text, length: text.length };
     return [one, { id: `b${i}`, lane: 'body', kind: 'body', at: 10 * i + 6, clock: 'recorder', data }];
   });
@@ -86,5 +87,33 @@ describe('an answer that may have made it fail', () => {
       ['/api/boats/17', '"Poyraz"'],
     ]);
     expect(differing(failing, [usual(), usual()])).toEqual([]);
+  });
+
+  it('may be one that few passing attempts got, an empty one among them', () => {
+    const none = (): string => attempt([['/visitors/survey', null]]);
+    const asked = (): string => attempt([['/visitors/survey', '{"show":true}']]);
+    expect(differing(asked(), [none(), none(), asked()])).toEqual(['GET /visitors/survey']);
+    expect(differing(asked(), [none(), asked()])).toEqual([]);
+    const [one] = differingAnswers(store, none(), [asked(), asked()], (id) => recorded.get(id)!, []);
+    expect(one).toMatchObject({ how: 'new' });
+    expect(keptAnswers(store)(one!.attempt, one!.exchange)).toEqual({ status: 204, body: '' });
+  });
+
+  it('may be a page that differs from visit to visit: each of its answers by itself, after those that tell more', () => {
+    let drawn = 0;
+    const visit = (boats: string): string =>
+      attempt([
+        ['/fleet', `<p>${++drawn}</p>`, 'document'],
+        ['/api/boats', boats],
+        ['/fleet?sort=name', `<p>${++drawn}</p>`, 'document'],
+        ['/boat.css', `/* ${++drawn} */`, 'stylesheet'],
+      ]);
+    const passing = [visit('["Lodos"]'), visit('["Lodos"]'), visit('["Lodos"]')];
+    const all = differingAnswers(store, visit('["Poyraz"]'), passing, (id) => recorded.get(id)!, []);
+    expect(all.map(({ key, from, how }) => `${key} ${from} ${how}`)).toEqual([
+      'GET /api/boats 1 new',
+      'GET /fleet 2 varies',
+      'GET /fleet 1 varies',
+    ]);
   });
 });

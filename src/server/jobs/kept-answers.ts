@@ -6,10 +6,19 @@ import type { Store } from '../store/store.ts';
 
 /** Answers larger than this are not given again, characters. */
 const longestBody = 400_000;
-const mostDiffering = 4;
+const mostDiffering = { new: 4, rare: 2, varies: 3 } as const;
+
+/** Answers of this status have no body. */
+const withoutBody: ReadonlySet<number> = new Set([204, 205, 304]);
 
 /** A body that is there whole, and as it was: what was masked in it would be another answer. */
-function wholeBody(store: Store, attempt: string, exchange: string): { text: string; mime: string } | undefined {
+function wholeBody(
+  store: Store,
+  attempt: string,
+  exchange: string,
+  status: number | undefined,
+): { text: string; mime: string } | undefined {
+  if (status !== undefined && withoutBody.has(status)) return { text: '', mime: '' };
   const body = eventsOf(store.events.bodies(attempt, exchange), 'body').find(
     ({ data }) => data.of === 'response',
   )?.data;
@@ -28,13 +37,21 @@ export function keptAnswers(store: Store): KeptAnswers {
     const key = `${attempt} ${exchange}`;
     if (!known.has(key)) {
       const event = eventsOf(store.events.recorded(attempt), 'network').find(({ id }) => id === exchange);
-      const body = event && wholeBody(store, attempt, exchange);
       const status = event?.data.status;
-      known.set(key, body && status !== undefined ? { status, mime: body.mime, body: body.text } : undefined);
+      const body = event && wholeBody(store, attempt, exchange, status);
+      known.set(
+        key,
+        body && status !== undefined
+          ? { status, ...(body.mime ? { mime: body.mime } : {}), body: body.text }
+          : undefined,
+      );
     }
     return known.get(key);
   };
 }
+
+/** How an answer differs: from all that passing attempts got · from most of theirs · as theirs differ among themselves. */
+export type HowItDiffers = 'new' | 'rare' | 'varies';
 
 export interface Differing {
   key: string;
@@ -42,12 +59,39 @@ export interface Differing {
   exchange: string;
   /** The how-many-th answer to this request was the first that was another one, from 1. */
   from: number;
+  how: HowItDiffers;
 }
 
+/** An answer was of so few of the passing attempts that got one, and is rare among them. */
+const rareShare = 0.4;
+
+/** What passing attempts were answered when they asked for one thing. */
+class Usual {
+  /** Of each body the attempts that got it. */
+  private readonly bodies = new Map<string, Set<string>>();
+  private readonly attempts = new Set<string>();
+
+  add(attempt: string, text: string): void {
+    this.attempts.add(attempt);
+    (this.bodies.get(text) ?? this.bodies.set(text, new Set()).get(text)!).add(attempt);
+  }
+
+  /** How another body differs from these, if it does. Bodies that differ each time hold the time, or what was drawn: then it tells less. */
+  differs(text: string): HowItDiffers | undefined {
+    const same = this.bodies.get(text)?.size ?? 0;
+    if (same > 0) return same < this.attempts.size * rareShare ? 'rare' : undefined;
+    return this.bodies.size >= Math.max(2, this.attempts.size) ? 'varies' : 'new';
+  }
+}
+
+/** What is asked for by the page or its scripts and holds what it shows. */
+const telling: ReadonlySet<string> = new Set(['document', 'fetch', 'xhr']);
+
 /**
- * Requests whose answer held something else in an attempt that failed than in any of those that passed.
+ * Requests whose answer held something else in an attempt that failed than in those that passed.
  * @param events what was recorded of each attempt
  * @param near keys of requests that the failing step's target waits for, nearest first: these come first, then the latest
+ * @returns the likeliest first: what no passing attempt got, what few of them got, then what differs from visit to visit
  */
 export function differingAnswers(
   store: Store,
@@ -56,37 +100,41 @@ export function differingAnswers(
   events: (attempt: string) => readonly EvidenceEvent[],
   near: readonly string[],
 ): Differing[] {
-  const asked = (attempt: string): { key: string; id: string; path: string }[] =>
+  const asked = (attempt: string): { key: string; id: string; path: string; status: number | undefined }[] =>
     eventsOf(events(attempt), 'network')
-      .filter(({ data }) => data.own && (data.type === 'fetch' || data.type === 'xhr') && data.status !== undefined)
-      .map((event) => ({ key: requestKey(event), id: event.id, path: pathOf(event.data.url) }));
-  const usual = new Map<string, Set<string>>();
-  const seenBy = new Map<string, Set<string>>();
+      .filter(({ data }) => data.own && telling.has(data.type ?? '') && data.status !== undefined)
+      .map((event) => ({
+        key: requestKey(event),
+        id: event.id,
+        path: pathOf(event.data.url),
+        status: event.data.status,
+      }));
+  const usual = new Map<string, Usual>();
   const paths = new Set<string>();
   for (const attempt of passing)
-    for (const { key, id, path } of asked(attempt)) {
+    for (const { key, id, path, status } of asked(attempt)) {
       paths.add(path);
-      const body = wholeBody(store, attempt, id);
-      if (!body) continue;
-      (usual.get(key) ?? usual.set(key, new Set()).get(key)!).add(body.text);
-      (seenBy.get(key) ?? seenBy.set(key, new Set()).get(key)!).add(attempt);
+      const body = wholeBody(store, attempt, id, status);
+      if (body) (usual.get(key) ?? usual.set(key, new Usual()).get(key)!).add(attempt, body.text);
     }
   const found = new Map<string, Differing>();
   const times = new Map<string, number>();
-  for (const { key, id, path } of asked(failing)) {
+  for (const { key, id, path, status } of asked(failing)) {
     const nth = (times.get(key) ?? 0) + 1;
     times.set(key, nth);
     // What passing attempts did not ask for was asked for because it went wrong already.
     if (!paths.has(path)) continue;
-    const body = wholeBody(store, failing, id);
-    const known = usual.get(key);
-    // Where passing attempts differ among themselves, differing tells less: such answers hold the time, or numbers drawn.
-    if (!body || !known || known.has(body.text) || known.size >= Math.max(2, seenBy.get(key)!.size)) continue;
-    found.set(key, { key, attempt: failing, exchange: id, from: found.get(key)?.from ?? nth });
+    const body = wholeBody(store, failing, id, status);
+    const how = body && usual.get(key)?.differs(body.text);
+    if (!how) continue;
+    // Each answer that differs from visit to visit is one of its own; the others stay as they became.
+    const name = how === 'varies' ? `${nth} ${key}` : key;
+    const from = how === 'varies' ? nth : (found.get(name)?.from ?? nth);
+    found.set(name, { key, attempt: failing, exchange: id, from, how });
   }
   const rank = ({ key }: Differing): number => (near.includes(key) ? near.indexOf(key) : near.length);
-  return [...found.values()]
-    .reverse()
-    .sort((a, b) => rank(a) - rank(b))
-    .slice(0, mostDiffering);
+  const all = [...found.values()].reverse().sort((a, b) => rank(a) - rank(b));
+  return (['new', 'rare', 'varies'] as const).flatMap((how) =>
+    all.filter((one) => one.how === how).slice(0, mostDiffering[how]),
+  );
 }
