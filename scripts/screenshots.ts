@@ -1,6 +1,7 @@
-// The pictures of docs/screenshots that show the demo as it opens, taken anew. Run: npm run demo, then npm run screenshots.
+// The pictures of docs/screenshots, taken anew: of the demo as it opens, then of what is played in it, which takes minutes.
+// Run: npm run demo, then npm run screenshots [-- ADDRESS NAME…].
 import { fileURLToPath } from 'node:url';
-import { attemptsOfRun, json, openBrowser } from '../tests/helpers.ts';
+import { attemptsOfRun, eventually, json, openBrowser } from '../tests/helpers.ts';
 
 const address = process.argv[2] ?? 'http://127.0.0.1:4870';
 const into = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
@@ -39,13 +40,45 @@ const page = await browser.newPage({
   colorScheme: 'light',
   reducedMotion: 'reduce',
 });
-for (const [name, path] of Object.entries(views)) {
-  if (only.length && !only.includes(name)) continue;
+const wanted = (...names: string[]): boolean => only.length === 0 || names.some((name) => only.includes(name));
+
+async function picture(name: string, path: string): Promise<void> {
   await page.goto(address + path);
   await page.locator('h1').first().waitFor();
   // Pictures and charts come in their own time.
   await page.waitForTimeout(1500);
   await page.screenshot({ path: `${into}${name}.png` });
   console.log(name);
+}
+/** What was started by an order, once it has come so far. */
+async function played<T>(path: string, order: object, far: (body: T) => boolean): Promise<{ id: string; body: T }> {
+  const { body: made } = await json<{ id: string }>('POST', `${address}/api${path}`, order);
+  const at = `${address}/api${path}/${made.id}`;
+  const body = await eventually(async () => (await json<T>('GET', at)).body, far, 900_000);
+  return { id: made.id, body };
+}
+
+for (const [name, path] of Object.entries(views)) if (wanted(name)) await picture(name, path);
+
+interface Played {
+  state: string;
+  times: unknown[];
+  search: { id: string; drillId: string };
+}
+const over = ({ state }: Played): boolean => state !== 'running' && state !== 'waiting';
+if (wanted('mending', 'provoke', 'series')) {
+  const { id, body } = await played<Played>('/mendings', { attemptId: held.id }, over);
+  await picture('mending', `/mendings/${id}`);
+  const { drillId } = body.search;
+  await picture('provoke', `/drills/${drillId}?series=${body.search.id}`);
+  const series = await played<Played>('/series', { drillId, trials: 20, engine: 'chromium' }, over);
+  await picture('series', `/drills/${drillId}?series=${series.id}`);
+}
+if (wanted('again')) {
+  const { body } = await json<{ commands: { name: string }[] }>('GET', `${address}/api/commands`);
+  const tests = night.filter(({ outcome }) => outcome === 'failed').map(({ test }) => test.id);
+  const order = { tests: [...new Set(tests)].slice(0, 3), by: body.commands[0]!.name, times: 4 };
+  const { id } = await played<Played>('/again', order, (one) => over(one) || one.times.length >= 2);
+  await picture('again', `/again/${id}`);
 }
 await browser.close();

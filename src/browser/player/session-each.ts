@@ -8,6 +8,7 @@ import { RecordedSession } from '../recording/session.ts';
 import { Player } from './play.ts';
 import {
   beginSession,
+  resize,
   sizeUnder,
   whyBroken,
   type TrialBrowser,
@@ -28,13 +29,13 @@ export class SessionEach implements TrialBrowser {
     const { place } = this;
     const size = sizeUnder(stressors) ?? this.size;
     const startedAt = clock();
-    const { end, session } = await beginSession(place);
+    const { end, session } = await beginSession(place, size);
     const recorded = await RecordedSession.start(end, place, session, request, sink, startedAt, size);
     const { recorder } = recorded;
     let interrupted: string | undefined;
     try {
       const wire = new Wire(end, session.sessionId);
-      if (size) await wire.send('POST', '/window/rect', size, true).catch(() => undefined);
+      await resize(wire, size);
       if (before) await new Player(wire, secrets, stopped, () => undefined, { number: request.number }).play(before);
       if (stressors.length) recorder.noted(`played while ${allWords(stressors)}`);
       wire.notes = recorded.notes;

@@ -12,6 +12,7 @@ import { TrialEars } from './hears.ts';
 import { Player } from './play.ts';
 import {
   beginSession,
+  resize,
   sizeUnder,
   whyBroken,
   type TrialBrowser,
@@ -32,7 +33,7 @@ export class SharedBrowser implements TrialBrowser {
   ) {}
 
   static async start(place: Place, size: WindowSize, detail: Detail): Promise<SharedBrowser> {
-    const begun = await beginSession(place);
+    const begun = await beginSession(place, size);
     const { end, session } = begun;
     try {
       const watch = await SessionWatch.start({
@@ -82,7 +83,7 @@ export class SharedBrowser implements TrialBrowser {
       await stress?.window(context);
       if (stressors.some(({ kind }) => kind === 'background'))
         await watch.send('browsingContext.activate', { context: this.home });
-      if (size) await wire.send('POST', '/window/rect', size, true).catch(() => undefined);
+      await resize(wire, size);
       const commands = new CommandRecorder(
         recorder,
         () => watch,
@@ -131,6 +132,7 @@ export class SharedBrowser implements TrialBrowser {
     const player = new Player(wire, secrets, stopped, () => undefined, { number: request.number });
     player.foreign.add(home);
     await player.play(before);
+    await wire.restLimits();
     for (const { context: left } of await this.windowsOf(userContext))
       await watch.send('browsingContext.close', { context: left });
     await wire.send('POST', '/window', { handle: home }, true);
@@ -147,7 +149,7 @@ export class SharedBrowser implements TrialBrowser {
   private async tidy(wire: Wire, userContext: string): Promise<void> {
     wire.notes = undefined;
     await wire.send('POST', '/window', { handle: this.home }, true);
-    await wire.send('POST', '/timeouts', { implicit: 0, pageLoad: 300_000, script: 30_000 }, true);
+    await wire.restLimits();
     await this.watch.send('browser.removeUserContext', { userContext });
   }
 

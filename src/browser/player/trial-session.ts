@@ -6,6 +6,7 @@ import type { RemoteEnd, NewSession } from '../remote-end.ts';
 import { startLimitMs } from '../recording/forward.ts';
 import { readSessionRequest } from '../recording/capabilities.ts';
 import { parseJson } from '../recording/command-body.ts';
+import type { Wire } from './wire.ts';
 import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
 
 /** What a trial is played with. */
@@ -39,11 +40,17 @@ export interface TrialSession {
 
 export type WindowSize = { width: number; height: number } | undefined;
 
+/** Chromium of our own opens its windows in the size that is wanted: setting each takes as long as several commands. */
+const launchedWith = ({ engine, remote }: Place, size: WindowSize): object =>
+  size && engine === 'chromium' && !remote
+    ? { alwaysMatch: { 'goog:chromeOptions': { args: [`--window-size=${size.width},${size.height}`] } } }
+    : {};
+
 /** Begins a session in a place. @throws Error in words */
-export async function beginSession(place: Place): Promise<TrialSession> {
+export async function beginSession(place: Place, size?: WindowSize): Promise<TrialSession> {
   const end = await place.take();
   try {
-    const { body } = readSessionRequest({ capabilities: {} }, place.launch, true);
+    const { body } = readSessionRequest({ capabilities: launchedWith(place, size) }, place.launch, true);
     const headers = { 'content-type': 'application/json' };
     const answer = await end.send('POST', '/session', headers, Buffer.from(JSON.stringify(body)), startLimitMs);
     const session = parseJson(answer.body)?.value as (NewSession & { message?: string }) | undefined;
@@ -59,6 +66,16 @@ export async function beginSession(place: Place): Promise<TrialSession> {
 /** Why a trial did not come to its end. */
 export const whyBroken = (error: unknown, stopped: boolean): string =>
   stopped ? 'the series was stopped' : `the browser of this trial failed: ${(error as Error).message}`;
+
+/** Gives a window its size, where it has another. */
+export async function resize(wire: Wire, size: WindowSize): Promise<void> {
+  if (!size) return;
+  const now = await wire
+    .send<{ width?: number; height?: number }>('GET', '/window/rect', {}, true)
+    .catch(() => undefined);
+  if (now?.width === size.width && now.height === size.height) return;
+  await wire.send('POST', '/window/rect', size, true).catch(() => undefined);
+}
 
 /** The size of the window that a trial is put under, where it is. */
 export const sizeUnder = (stressors: readonly Stressor[]): WindowSize => {

@@ -32,6 +32,8 @@ export interface CommandNotes {
 /** Sends WebDriver commands to a session of ours and has them recorded. */
 export class Wire {
   notes: CommandNotes | undefined;
+  /** A limit of the session was set to another. */
+  private limited = false;
 
   constructor(
     private readonly end: RemoteEnd,
@@ -42,6 +44,7 @@ export class Wire {
   async send<T = unknown>(method: string, path: string, body: Record<string, unknown> = {}, quiet = false): Promise<T> {
     const bytes = method === 'POST' ? Buffer.from(JSON.stringify(body)) : Buffer.alloc(0);
     const notes = quiet ? undefined : this.notes;
+    this.limited ||= path === '/timeouts';
     notes?.before(method, path, bytes);
     await notes?.free?.();
     const at = clock();
@@ -66,5 +69,11 @@ export class Wire {
     if (answer.status !== 200)
       throw new WireFault(value?.error ?? 'unknown error', value?.message ?? `status ${answer.status}`);
     return value as T;
+  }
+  /** Sets the session's limits to what the standard begins with, where they became others. */
+  async restLimits(): Promise<void> {
+    if (!this.limited) return;
+    await this.send('POST', '/timeouts', { implicit: 0, pageLoad: 300_000, script: 30_000 }, true);
+    this.limited = false;
   }
 }

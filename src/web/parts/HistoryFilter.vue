@@ -8,7 +8,7 @@ const spans = [7, 30, 90, 365] as const;
 </script>
 
 <template>
-  <div class="filter">
+  <div class="narrowed">
     <span class="soft">the last</span>
     <button
       v-for="days in spans"
@@ -48,25 +48,3 @@ const spans = [7, 30, 90, 365] as const;
     </template>
   </div>
 </template>
-
-<style scoped>
-.filter {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  flex-wrap: wrap;
-  font-size: 12.5px;
-}
-.on {
-  font-weight: 600;
-}
-select {
-  font: inherit;
-  font-size: 12px;
-  color: var(--ink);
-  background: var(--paper);
-  border: 1px solid var(--line);
-  padding: 3px 6px;
-  max-width: 220px;
-}
-</style>

@@ -37,7 +37,7 @@ const columns = ['failing', 'passing'] as const;
 </script>
 
 <template>
-  <section id="keeping" class="keeping" aria-label="Keeping">
+  <section id="keeping" class="tried" aria-label="Keeping">
     <div class="form">
       <h2>Keeping</h2>
       <p class="soft small">
@@ -145,21 +145,8 @@ const columns = ['failing', 'passing'] as const;
 </template>
 
 <style scoped>
-.keeping {
-  display: grid;
+.tried {
   grid-template-columns: minmax(0, 7fr) minmax(0, 4fr);
-  gap: 26px;
-  background: var(--paper);
-  border: 1px solid var(--line);
-  padding: 12px 16px 16px;
-}
-.form {
-  display: grid;
-  gap: 9px;
-  align-content: start;
-}
-.small {
-  font-size: 12px;
 }
 b {
   font-weight: 600;

@@ -37,10 +37,10 @@ function letPass({ text }: Voice): void {
 </script>
 
 <template>
-  <section :id="name" class="policy" :aria-label="title">
+  <section :id="name" class="tried" :aria-label="title">
     <div class="form">
       <h2>{{ title }}</h2>
-      <p class="soft says">{{ says }}</p>
+      <p class="soft small">{{ says }}</p>
       <div class="effects" role="radiogroup" :aria-label="`What ${title} does`">
         <label v-for="effect in effects" :key="effect" class="choice"
           ><input v-model="policy.effect" type="radio" :name="`${name}-effect`" :value="effect" />
@@ -61,22 +61,6 @@ function letPass({ text }: Voice): void {
 </template>
 
 <style scoped>
-.policy {
-  display: grid;
-  grid-template-columns: minmax(0, 5fr) minmax(0, 6fr);
-  gap: 26px;
-  background: var(--paper);
-  border: 1px solid var(--line);
-  padding: 12px 16px 16px;
-}
-.form {
-  display: grid;
-  gap: 9px;
-  align-content: start;
-}
-.says {
-  font-size: 12px;
-}
 .effects {
   display: flex;
   gap: 16px;

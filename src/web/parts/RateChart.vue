@@ -106,6 +106,7 @@ function draw(): void {
     backgroundColor: colour(tint),
     borderColor: colour(tint),
   });
+  Chart.defaults.font.family = colour('--sans');
   chart = new Chart(canvas.value, {
     type: 'line',
     data: {
@@ -117,7 +118,12 @@ function draw(): void {
       responsive: true,
       maintainAspectRatio: false,
       scales: {
-        x: { ticks: { color: colour('--soft'), maxRotation: 0, autoSkipPadding: 14 }, grid: { display: false } },
+        // Few of them stand amid the chart, not at its edges.
+        x: {
+          offset: props.points.length < 8,
+          ticks: { color: colour('--soft'), maxRotation: 0, autoSkipPadding: 14 },
+          grid: { display: false },
+        },
         y: {
           min: 0,
           // Up to a whole tenth, so that the topmost line is one of those that are named.
@@ -144,7 +150,11 @@ function draw(): void {
     plugins: [intervals],
   });
 }
-onMounted(draw);
+onMounted(() => {
+  draw();
+  // What is drawn knows no font before that is there.
+  void document.fonts.ready.then(draw);
+});
 watch([() => props.points, () => props.marks, asTable], draw, { flush: 'post' });
 const dark = matchMedia('(prefers-color-scheme: dark)');
 dark.addEventListener('change', draw);

@@ -22,7 +22,7 @@ const spans: Record<keyof Thresholds, { min: number; max: number; step: number }
 </script>
 
 <template>
-  <section id="hosts" class="pair" aria-label="Hosts">
+  <section id="hosts" class="tried" aria-label="Hosts">
     <div class="form">
       <h2>Hosts</h2>
       <LinesField
@@ -49,7 +49,7 @@ const spans: Record<keyof Thresholds, { min: number; max: number; step: number }
       <p class="small soft">It holds for what is recorded and taken in from then on.</p>
     </div>
   </section>
-  <section id="thresholds" class="pair" aria-label="Thresholds">
+  <section id="thresholds" class="tried" aria-label="Thresholds">
     <div class="form">
       <h2>Thresholds of clues</h2>
       <label v-for="[key, name] in thresholds" :key="key" class="number"
@@ -70,7 +70,7 @@ const spans: Record<keyof Thresholds, { min: number; max: number; step: number }
       <p class="small soft">What is judged already stays as it is.</p>
     </div>
   </section>
-  <section id="limits" class="pair" aria-label="Limits">
+  <section id="limits" class="tried" aria-label="Limits">
     <div class="form">
       <h2>Limits</h2>
       <label v-for="[key, name] in limits" :key="key" class="number"
@@ -101,22 +101,6 @@ const spans: Record<keyof Thresholds, { min: number; max: number; step: number }
 </template>
 
 <style scoped>
-.pair {
-  display: grid;
-  grid-template-columns: minmax(0, 5fr) minmax(0, 6fr);
-  gap: 26px;
-  background: var(--paper);
-  border: 1px solid var(--line);
-  padding: 12px 16px 16px;
-}
-.form {
-  display: grid;
-  gap: 9px;
-  align-content: start;
-}
-.small {
-  font-size: 12px;
-}
 .number {
   display: grid;
   grid-template-columns: 96px minmax(0, 1fr);

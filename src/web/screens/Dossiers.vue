@@ -90,7 +90,7 @@ useKeys(
 <template>
   <Trouble v-if="error" :error="error" @again="load" />
   <div v-else-if="families" class="dossiers">
-    <div class="head">
+    <div class="screen-head">
       <h1>Dossiers</h1>
       <p class="soft" role="status">
         {{
@@ -131,10 +131,7 @@ useKeys(
 .dossiers {
   padding: 14px 18px;
 }
-.head {
-  display: flex;
-  gap: 18px;
-  align-items: baseline;
+.screen-head {
   margin-bottom: 10px;
 }
 .head p {

@@ -91,12 +91,12 @@ useKeys(
 <template>
   <Trouble v-if="error" :error="error" @again="load" />
   <div v-else-if="list" class="next">
-    <div class="head">
+    <div class="screen-head">
       <h1>What will flake next</h1>
       <p class="soft" role="status">
         {{ list.total }} of {{ plural(list.looked, 'test') }} with passing attempts{{ filtered ? ', as asked' : '' }}
       </p>
-      <div class="ask">
+      <div class="narrowed">
         <input v-model.lazy="asked.words" type="search" placeholder="words of a test" aria-label="Words of a test" />
         <select v-if="list.suites.length > 1 || asked.suite" v-model="asked.suite" aria-label="suite">
           <option value="">every suite</option>
@@ -197,34 +197,6 @@ useKeys(
   display: grid;
   grid-template-columns: minmax(0, 1fr);
   gap: 12px;
-}
-.head {
-  display: flex;
-  gap: 18px;
-  align-items: baseline;
-  flex-wrap: wrap;
-}
-.head p {
-  flex: 1;
-}
-.ask {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  font-size: 12.5px;
-}
-.ask input,
-select {
-  font: inherit;
-  font-size: 12px;
-  color: var(--ink);
-  background: var(--paper);
-  border: 1px solid var(--line);
-  padding: 3px 6px;
-  max-width: 200px;
-}
-.on {
-  font-weight: 600;
 }
 .kinds {
   display: flex;

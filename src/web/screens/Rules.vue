@@ -66,7 +66,7 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
 <template>
   <Trouble v-if="error" :error="error" @again="load" />
   <div v-else-if="rules.draft" class="rules">
-    <div class="head">
+    <div class="screen-head">
       <h1>Standing rules</h1>
       <p class="soft" role="status">
         <template v-if="rules.preview && !rules.trying"
@@ -148,7 +148,7 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
       </div>
     </PolicyForm>
     <KeepingForm v-model="rules.draft.keeping" :told="rules.preview?.keeping" />
-    <section id="reading" class="pair" aria-label="Own code">
+    <section id="reading" class="tried" aria-label="Own code">
       <div class="form">
         <h2>Own code</h2>
         <LinesField
@@ -179,7 +179,7 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
       </div>
     </section>
     <ReadingForm v-model="rules.draft" :told="rules.preview" />
-    <section id="masks" class="pair" aria-label="Masks">
+    <section id="masks" class="tried" aria-label="Masks">
       <div class="form">
         <h2>Masks</h2>
         <LinesField
@@ -263,11 +263,6 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
   grid-template-columns: minmax(0, 1fr);
   gap: 12px;
 }
-.head {
-  display: flex;
-  gap: 18px;
-  align-items: baseline;
-}
 .choices {
   display: grid;
   grid-template-columns: 96px minmax(0, 1fr);
@@ -285,22 +280,6 @@ const endWords = { '4xx': 'answered 400 to 499', '5xx': 'answered 500 to 599', f
 .two {
   display: grid;
   grid-template-columns: 1fr 1fr;
-}
-.pair {
-  display: grid;
-  grid-template-columns: minmax(0, 5fr) minmax(0, 6fr);
-  gap: 26px;
-  background: var(--paper);
-  border: 1px solid var(--line);
-  padding: 12px 16px 16px;
-}
-.form {
-  display: grid;
-  gap: 9px;
-  align-content: start;
-}
-.small {
-  font-size: 12px;
 }
 b {
   font-weight: 600;

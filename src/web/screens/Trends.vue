@@ -75,7 +75,7 @@ useKeys(
 <template>
   <Trouble v-if="error" :error="error" @again="load" />
   <div v-else-if="history" class="trends">
-    <div class="head">
+    <div class="screen-head">
       <h1>Trends</h1>
       <p class="soft" role="status">
         {{ plural(history.runs, 'run') }}, retries took {{ minutes(retries) }} of machine time<template
@@ -178,15 +178,6 @@ useKeys(
   display: grid;
   grid-template-columns: minmax(0, 1fr);
   gap: 12px;
-}
-.head {
-  display: flex;
-  gap: 18px;
-  align-items: baseline;
-  flex-wrap: wrap;
-}
-.head p {
-  flex: 1;
 }
 table {
   border-collapse: collapse;
