@@ -4,7 +4,7 @@ import { parseArgs } from 'node:util';
 import type { CauseCode } from '../src/core/causes/cause.ts';
 import { calibrationError } from './calibration.ts';
 import { judged, type Judged } from './sites/judged.ts';
-import { recordedSite, siteNames } from './sites/recorded.ts';
+import { recordedSites } from './sites/recorded.ts';
 
 const { values } = parseArgs({
   options: {
@@ -109,15 +109,7 @@ function tell(name: string, all: readonly Judged[]): void {
     }
 }
 
-for (const name of siteNames(values.sites)) {
-  if (values.only && !values.only.split(',').includes(name)) continue;
-  const site = await recordedSite(name, {
-    sites: values.sites,
-    into: values.into,
-    seed: Number(values.seed),
-    attempts: Number(values.attempts),
-    earlier: Number(values.earlier),
-  });
-  if (!values.record) tell(name, await judged(site, values.alone));
+for await (const site of recordedSites({ ...values, sites: values.sites })) {
+  if (!values.record) tell(site.name, await judged(site, values.alone));
 }
 process.exit(0);

@@ -8,7 +8,7 @@ import { riskKinds, type RiskKind } from '../src/core/risks/risk.ts';
 import { wilson } from '../src/core/stats/wilson.ts';
 import { recordedYard } from './grounds/yard-recorded.ts';
 import { judged } from './sites/judged.ts';
-import { recordedSite, siteNames, type RecordedSite } from './sites/recorded.ts';
+import { recordedSites, type RecordedSite } from './sites/recorded.ts';
 
 const { values } = parseArgs({
   options: {
@@ -179,16 +179,8 @@ function toldBy(all: readonly Told[], counts: Record<RiskKind, number>): Told[] 
 
 const everything: Told[] = [];
 async function* sitesWanted(): AsyncGenerator<RecordedSite> {
-  const { sites, into, only } = values;
-  for (const name of sites ? siteNames(sites) : [])
-    if (!only || only.split(',').includes(name))
-      yield await recordedSite(name, {
-        sites: sites!,
-        into,
-        seed: Number(values.seed),
-        attempts: Number(values.attempts),
-        earlier: Number(values.earlier),
-      });
+  const { sites } = values;
+  if (sites) yield* recordedSites({ ...values, sites });
   if (values.yard) yield recordedYard(values.yard);
 }
 for await (const site of sitesWanted()) {

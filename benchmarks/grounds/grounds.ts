@@ -1,9 +1,10 @@
-import { siteGrounds, type SitesWanted } from './site-grounds.ts';
+import type { SitesAsked } from '../sites/recorded.ts';
+import { siteGrounds } from './site-grounds.ts';
 import { yardGround } from './yard-ground.ts';
 import type { Ground } from './ground.ts';
 
 /** What is asked for on the command line: sites of others, our own yard, or both. */
-export interface GroundsWanted extends Omit<SitesWanted, 'sites'> {
+export interface GroundsWanted extends Omit<SitesAsked, 'sites'> {
   sites?: string | undefined;
   yard?: string | undefined;
 }

@@ -1,7 +1,7 @@
 // Sites that others wrote as grounds: recorded first where that was not done yet.
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import { recordedPort, recordedSite, siteNames } from '../sites/recorded.ts';
+import { recordedPort, recordedSites, type SitesAsked } from '../sites/recorded.ts';
 import { drillsOn, openedAt, replayPort, type Ground, type GroundCase } from './ground.ts';
 
 interface Draw {
@@ -29,28 +29,13 @@ interface SiteCode {
   noise: (draw: Draw) => object;
 }
 
-export interface SitesWanted {
-  sites: string;
-  into: string;
-  seed: string;
-  attempts: string;
-  only?: string | undefined;
-}
-
 /** Each site in turn; what was begun for one is ended before the next. */
-export async function* siteGrounds(values: SitesWanted): AsyncGenerator<Ground> {
+export async function* siteGrounds(values: SitesAsked): AsyncGenerator<Ground> {
   const load = <T>(...path: string[]): Promise<T> =>
     import(pathToFileURL(join(values.sites, ...path)).href) as Promise<T>;
   const { drawFor } = await load<{ drawFor: (seed: number) => Draw }>('kit', 'draw.mjs');
-  for (const name of siteNames(values.sites)) {
-    if (values.only && !values.only.split(',').includes(name)) continue;
-    const recorded = await recordedSite(name, {
-      sites: values.sites,
-      into: values.into,
-      seed: Number(values.seed),
-      attempts: Number(values.attempts),
-      earlier: 0,
-    });
+  for await (const recorded of recordedSites(values)) {
+    const { name } = recorded;
     const { cases } = await load<{ cases: SiteCase[] }>(name, 'cases.mjs');
     const { startSite, noise } = await load<SiteCode>(name, 'site.mjs');
     const from = recordedPort(values.sites, name);

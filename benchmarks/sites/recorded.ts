@@ -58,8 +58,33 @@ export const siteNames = (sites: string): string[] =>
 /** Where a site is recorded: a range of its own each, so that two can be at once. Its outside services are on the next. */
 export const recordedPort = (sites: string, name: string): number => 21120 + 100 * siteNames(sites).indexOf(name);
 
+/** What a command line says of which sites are meant. */
+export interface SitesAsked {
+  sites: string;
+  into: string;
+  seed: string;
+  attempts: string;
+  /** Passing attempts in earlier runs, a case. */
+  earlier?: string;
+  /** Names with commas between; all without. */
+  only?: string | undefined;
+}
+
+/** The attempts of each site that is asked for, in turn. */
+export async function* recordedSites({ only, ...asked }: SitesAsked): AsyncGenerator<RecordedSite> {
+  for (const name of siteNames(asked.sites))
+    if (!only || only.split(',').includes(name))
+      yield await recordedSite(name, {
+        sites: asked.sites,
+        into: asked.into,
+        seed: Number(asked.seed),
+        attempts: Number(asked.attempts),
+        earlier: Number(asked.earlier ?? 0),
+      });
+}
+
 /** The attempts of one site; recorded first, through a server of its own, where that was not done yet. */
-export async function recordedSite(name: string, how: Recording): Promise<RecordedSite> {
+async function recordedSite(name: string, how: Recording): Promise<RecordedSite> {
   const folder = join(how.into, `${name}-${how.seed}${how.earlier ? `-after-${how.earlier}` : ''}`);
   const data = join(folder, 'data');
   const result = join(folder, 'result.json');

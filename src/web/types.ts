@@ -12,15 +12,7 @@ import type {
   Series,
 } from '../core/records.ts';
 
-import type { PolicyName } from '../core/rules/against.ts';
-import type { RulesPreview as CoreRulesPreview } from '../core/rules/preview.ts';
-import type {
-  FramesPreview,
-  HostsPreview,
-  LimitsPreview,
-  MaskPreview,
-  ThresholdsPreview,
-} from '../core/rules/preview-reading.ts';
+import type { WholePreview } from '../core/rules/told.ts';
 import type { Level } from '../core/keeping/keeping.ts';
 import type { KeepingPlan, LetGoWhy } from '../core/keeping/plan.ts';
 import type { Phase } from '../core/trials/search.ts';
@@ -33,6 +25,7 @@ import type { Finding } from '../core/trials/findings.ts';
 import type { Tally, Verdict } from '../core/trials/tally.ts';
 
 export type { FamilyHistoryView, HistoryAsked, TestHistoryView, WholeHistory } from '../core/history/told.ts';
+export type { KeepingView } from '../core/keeping/told.ts';
 export type { OutlookList } from '../core/risks/told.ts';
 export type { PageReadiness } from '../core/readiness/readiness.ts';
 export type { Risk } from '../core/risks/risk.ts';
@@ -135,24 +128,9 @@ export interface ProofView extends Proof {
   trials: { number: number; side: Side; verdict: Verdict; attemptId: string | null; place: string | null }[];
 }
 
-/** What rules would have done to the last runs. */
-export interface RulesPreview extends CoreRulesPreview {
-  now: Record<PolicyName, number>;
-  frames: FramesPreview;
-  hosts: HostsPreview;
-  thresholds: ThresholdsPreview;
-  limits: LimitsPreview;
-  /** Null for a mask that holds already. */
-  masks: (MaskPreview | null)[];
+/** What rules would have done to the last runs, and what they keep. */
+export interface RulesPreview extends WholePreview {
   keeping: Omit<KeepingPlan, 'letGo'> & { words: string[] };
-}
-
-/** How much there is, what is being let go of, and how that ended last. */
-export interface KeepingView {
-  folder: { files: number; database: number; free: number };
-  running: { done: number; of: number | null } | null;
-  last: { at: number; attempts: number; freed: number; short: number; stopped: boolean } | null;
-  problem: string | null;
 }
 
 /** Provoke, mend, prove, as far as it is. */

@@ -5,7 +5,7 @@ import type { HandOverOrder } from '../exports/hand-over.ts';
 import type { ReadFile } from '../ingest/delivered/read-loose.ts';
 import type { StandingRules } from '../../core/rules/standing-rules.ts';
 import type { OutlookAsked } from '../store/outlooks.ts';
-import type { WholePreview } from './rules-preview.ts';
+import type { WholePreview } from '../../core/rules/told.ts';
 import { AskedThread } from './thread.ts';
 
 /** Forms in which an attempt, or a run with all of its attempts, is handed out. */

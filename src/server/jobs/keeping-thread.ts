@@ -5,7 +5,8 @@ import { letGoWords } from '../../core/keeping/words.ts';
 import { isoOf } from '../../core/formats/times.ts';
 import { Store } from '../store/store.ts';
 import { answering } from './answering.ts';
-import type { KeepingQuestion, KeptNow } from './keeping.ts';
+import type { KeptNow } from '../../core/keeping/told.ts';
+import type { KeepingQuestion } from './keeping.ts';
 
 // Plans what is let go of, and lets go of it: in pieces of a few ms, so that what is recorded meanwhile has its turn.
 const { home, freshMs } = workerData as { home: string; freshMs: number };

@@ -7,7 +7,8 @@ import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { noRules } from '../../core/rules/standing-rules.ts';
 import { Changes } from '../changes.ts';
 import { Store } from '../store/store.ts';
-import { KeepingJobs, type KeptNow } from './keeping.ts';
+import type { KeptNow } from '../../core/keeping/told.ts';
+import { KeepingJobs } from './keeping.ts';
 
 let home: string;
 let store: Store;

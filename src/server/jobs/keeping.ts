@@ -1,28 +1,12 @@
 import { background } from '../../core/background.ts';
 import type { Keeping } from '../../core/keeping/keeping.ts';
 import type { KeepingPlan } from '../../core/keeping/plan.ts';
+import type { KeepingView, KeptNow } from '../../core/keeping/told.ts';
 import type { Changes } from '../changes.ts';
 import type { Store } from '../store/store.ts';
 import { AskedThread } from './thread.ts';
 
 export type KeepingQuestion = { about: 'plan'; keeping: Keeping } | { about: 'let go'; keeping: Keeping };
-
-/** How the last letting go ended. */
-export interface KeptNow {
-  at: number;
-  attempts: number;
-  freed: number;
-  /** Bytes over the budget that had to stay. */
-  short: number;
-  stopped: boolean;
-}
-
-export interface KeepingView {
-  folder: { files: number; database: number; free: number };
-  running: { done: number; of: number | null } | null;
-  last: KeptNow | null;
-  problem: string | null;
-}
 
 /** It is looked after by itself so often, ms; the first time so long after the start. */
 const everyMs = 3_600_000;

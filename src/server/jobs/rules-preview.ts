@@ -2,36 +2,19 @@ import { isDeepStrictEqual } from 'node:util';
 import type { Analysis } from '../../core/analyse.ts';
 import { priorsOf } from '../../core/causes/learning.ts';
 import { isFailure, type Outcome } from '../../core/evidence/attempt.ts';
-import { previewRules, type RulesPreview } from '../../core/rules/preview.ts';
+import { previewRules } from '../../core/rules/preview.ts';
 import {
   previewFrames,
   previewHosts,
   previewLimits,
   previewMask,
   previewThresholds,
-  type FramesPreview,
-  type HostsPreview,
-  type LimitsPreview,
-  type MaskPreview,
-  type ThresholdsPreview,
 } from '../../core/rules/preview-reading.ts';
-import type { PolicyName } from '../../core/rules/against.ts';
+import type { WholePreview } from '../../core/rules/told.ts';
 import type { StandingRules } from '../../core/rules/standing-rules.ts';
 import { linearPattern } from '../../core/patterns/linear-pattern.ts';
 import { analyseStored, toJudge, type Reading } from '../ingest/analyse-stored.ts';
 import type { Store } from '../store/store.ts';
-
-/** What rules would have done to the last runs, and what they come to as they are. */
-export interface WholePreview extends RulesPreview {
-  /** What the rules that hold come to, for the difference. */
-  now: Record<PolicyName, number>;
-  frames: FramesPreview;
-  hosts: HostsPreview;
-  thresholds: ThresholdsPreview;
-  limits: LimitsPreview;
-  /** Of each mask, in their order; null for one that holds already: what it hides is not kept. */
-  masks: (MaskPreview | null)[];
-}
 
 /** Masks are tried on the texts of so many attempts, the latest. */
 const mostMasked = 60;
