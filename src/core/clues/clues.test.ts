@@ -131,6 +131,15 @@ describe('acted before arrival', () => {
     );
   });
 
+  it('knows what was expected from the message alone, also where the recording ended before the answer', () => {
+    const unnoted = (answered: boolean): EvidenceEvent[] => events(answered).filter(({ lane }) => lane !== 'note');
+    expect(clue(unnoted(true), 'wrong-choice-kept', message)!.strength).toBeGreaterThan(0.8);
+    expect(clue(unnoted(false), 'wrong-choice-kept', message)!.summary).toBe(
+      '“Lodos Harbour” was pressed and its value kept, while /api/ports?q=Kuzu was never answered',
+    );
+    expect(codes(unnoted(true), 'failed', 'it broke')).not.toContain('wrong-choice-kept');
+  });
+
   it('is silent when the answer changes nothing about the target', () => {
     const unchanged = events().filter((event) => !(event.lane === 'element' && event.kind === 'changed'));
     expect(codes(unchanged, 'failed', message)).not.toContain('acted-before-arrival');

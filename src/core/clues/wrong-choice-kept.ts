@@ -14,10 +14,12 @@ export const wrongChoiceKept: ClueKind = {
   code: 'wrong-choice-kept',
   about: 'What was pressed is what the failed check shows; what was expected stood there only later.',
   find: (evidence) => {
+    const { failure, failing } = evidence;
     const check = evidence.notes.findLast((note) => note.kind === 'check' && note.data.ok === false);
-    const expected = check?.data.expected;
-    const actual = check?.data.actual;
-    if (!check || !expected || !actual) return [];
+    // A test that keeps no notes tells its check in what it says at the end.
+    const { expected, actual } = check?.data ?? (failure?.kind === 'assertion' ? failure : {});
+    const by = check ?? failing;
+    if (!by || !expected || !actual) return [];
     return evidence.steps
       .filter((step) => step.data.action === 'press' && step.data.locator && !step.data.error)
       .flatMap((step): Omit<Clue, 'code'>[] => {
@@ -26,14 +28,14 @@ export const wrongChoiceKept: ClueKind = {
         const pressed = segmentAt(line, step.at);
         const later = line.segments.find((s) => s.from > step.at && s.state.text?.includes(expected));
         if (!pressed?.state.text?.includes(actual)) return [];
-        if (!later) return waitingStill(evidence, step, nameAt(line, step.at), check.id);
+        if (!later) return waitingStill(evidence, step, nameAt(line, step.at), by.id);
         return [
           {
             at: step.at,
             until: later.from,
             summary: `${targetName(step.data, nameAt(line, step.at))} was pressed; ${quote(shorten(expected, 30))} stood there ${Math.round(later.from - endOf(step))} ms later`,
             strength: 0.9,
-            evidence: [step.id, later.event, check.id],
+            evidence: [step.id, later.event, by.id],
           },
         ];
       });
