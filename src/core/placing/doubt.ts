@@ -40,7 +40,7 @@ export function doubtOf(
     const may = [zone.minutes, ...zone.others.map(({ minutes }) => minutes)].slice(0, 3).map(zoneWords);
     return {
       kind: 'zone',
-      words: `its times name no zone; they may be of ${may.join(' or ')}`,
+      words: `its times name no zone; ${may.length > 1 ? `they may be of ${may.join(' or ')}` : `nothing tells more than that they may be of ${may[0]}`}`,
       settles: 'say the zone of this delivery, or write it into the times',
     };
   }

@@ -24,6 +24,10 @@ it('finds the shift that puts most files inside their attempts', () => {
     ),
   );
 });
+it('is not led by what was last written years away', () => {
+  const years = -46 * 365 * 86_400_000;
+  expect(reportShift([1, 2, 3].map((i) => ({ from: years + i, until: years + 5000 })))).toBe(0);
+});
 it('keeps the report’s own times when they explain as much, or too little is known', () => {
   expect(
     reportShift([

@@ -10,11 +10,14 @@ export interface Allowed {
 
 /** Shifts smaller than this are within what adding up durations leaves uncertain. */
 const noticeable = 500;
+/** A suite is written down when it is over; files that are days away were copied, or belong elsewhere. */
+const mostShift = 24 * 3_600_000;
 
 /**
  * @returns ms to add to the report's times; 0 when its own times explain as much, or too little is known
  */
-export function reportShift(allowed: readonly Allowed[]): number {
+export function reportShift(told: readonly Allowed[]): number {
+  const allowed = told.filter(({ from, until }) => from <= mostShift && until >= -mostShift);
   if (allowed.length < 2) return 0;
   const satisfied = (shift: number): number =>
     allowed.filter(({ from, until }) => shift >= from && shift <= until).length;

@@ -2,7 +2,7 @@ import { createCipheriv, hkdfSync } from 'node:crypto';
 import { closeSync, constants, openSync } from 'node:fs';
 import { open, type FileHandle } from 'node:fs/promises';
 import { readPart } from './spool.ts';
-import { cleanName, type Source } from './source.ts';
+import { cleanName, lastWritten, type Source } from './source.ts';
 
 /**
  * Bytes of a delivery that is still on its way. They are not masked yet, so they lie on the disk under a key that only
@@ -66,7 +66,7 @@ export function openSealed(
   const sources = files.map(({ name, start, size, modifiedAt }): Source => ({
     name: cleanName(name),
     size,
-    ...(modifiedAt ? { modifiedAt } : {}),
+    ...lastWritten(modifiedAt),
     read: (from, length) =>
       sealed(key, start + from, readPart(fd, start + from, Math.min(length, Math.max(0, size - from)))),
     close: () => undefined,

@@ -31,6 +31,16 @@ describe('a spool', () => {
   });
 });
 
+describe('when it was last written', () => {
+  it.each([
+    ['at the beginning of time', 0],
+    ['when archives begin', Date.UTC(1980, 0)],
+    ['where packages are all of one time', Date.UTC(1985, 9, 26, 8, 15)],
+  ])('%s, is not known', (_, at) => expect(fromBytes('a.png', Buffer.alloc(1), at).modifiedAt).toBeUndefined());
+  it('is told of our days', () =>
+    expect(fromBytes('a.png', Buffer.alloc(1), Date.UTC(2026, 10, 23)).modifiedAt).toBe(Date.UTC(2026, 10, 23)));
+});
+
 describe('texts', () => {
   const decode = (bytes: Buffer): string => [...texts(fromBytes('x', bytes))].join('');
   it('are decoded by what they say they are written in', () => {

@@ -27,11 +27,16 @@ export function cleanName(name: string): string {
   return parts.join('/').slice(0, 500) || 'unnamed';
 }
 
+/** What archives and copies put where they know no time, of 1970, 1980 or 1985, is none. */
+const earliestWritten = Date.UTC(2015, 0);
+export const lastWritten = (at: number | undefined): { modifiedAt?: number } =>
+  at !== undefined && at >= earliestWritten ? { modifiedAt: at } : {};
+
 export function fromSpool(name: string, spool: Spool, modifiedAt?: number): Source {
   return {
     name: cleanName(name),
     size: spool.size,
-    ...(modifiedAt ? { modifiedAt } : {}),
+    ...lastWritten(modifiedAt),
     place: { fd: spool.fd, start: 0 },
     read: (from, length) => readPart(spool.fd, from, Math.min(length, Math.max(0, spool.size - from))),
     close: () => spool.close(),
@@ -44,7 +49,7 @@ export function fromPart(fd: number, part: { name: string; start: number; size: 
   return {
     name: cleanName(name),
     size,
-    ...(modifiedAt ? { modifiedAt } : {}),
+    ...lastWritten(modifiedAt),
     place: { fd, start },
     read: (from, length) => readPart(fd, start + from, Math.min(length, Math.max(0, size - from))),
     close: () => undefined,
@@ -55,7 +60,7 @@ export function fromBytes(name: string, bytes: Buffer, modifiedAt?: number): Sou
   return {
     name: cleanName(name),
     size: bytes.length,
-    ...(modifiedAt ? { modifiedAt } : {}),
+    ...lastWritten(modifiedAt),
     read: (from, length) => bytes.subarray(from, from + length),
     close: () => undefined,
   };
