@@ -70,6 +70,7 @@ export class Wire {
       throw new WireFault(value?.error ?? 'unknown error', value?.message ?? `status ${answer.status}`);
     return value as T;
   }
+
   /** Sets the session's limits to what the standard begins with, where they became others. */
   async restLimits(): Promise<void> {
     if (!this.limited) return;

@@ -9,7 +9,7 @@ const longestBody = 400_000;
 const mostDiffering = { new: 4, rare: 2, varies: 3 } as const;
 
 /** Answers of this status have no body. */
-const withoutBody: ReadonlySet<number> = new Set([204, 205, 304]);
+const withoutBody: ReadonlySet<number> = new Set([204, 205]);
 
 /** A body that is there whole, and as it was: what was masked in it would be another answer. */
 function wholeBody(
@@ -67,20 +67,20 @@ const rareShare = 0.4;
 
 /** What passing attempts were answered when they asked for one thing. */
 class Usual {
-  /** Of each body the attempts that got it. */
-  private readonly bodies = new Map<string, Set<string>>();
+  /** Of each answer, by status and body, the attempts that got it. */
+  private readonly answers = new Map<string, Set<string>>();
   private readonly attempts = new Set<string>();
 
-  add(attempt: string, text: string): void {
+  add(attempt: string, answer: string): void {
     this.attempts.add(attempt);
-    (this.bodies.get(text) ?? this.bodies.set(text, new Set()).get(text)!).add(attempt);
+    (this.answers.get(answer) ?? this.answers.set(answer, new Set()).get(answer)!).add(attempt);
   }
 
-  /** How another body differs from these, if it does. Bodies that differ each time hold the time, or what was drawn: then it tells less. */
-  differs(text: string): HowItDiffers | undefined {
-    const same = this.bodies.get(text)?.size ?? 0;
+  /** How another answer differs from these, if it does. Answers that differ each time hold the time, or what was drawn: then it tells less. */
+  differs(answer: string): HowItDiffers | undefined {
+    const same = this.answers.get(answer)?.size ?? 0;
     if (same > 0) return same < this.attempts.size * rareShare ? 'rare' : undefined;
-    return this.bodies.size >= Math.max(2, this.attempts.size) ? 'varies' : 'new';
+    return this.answers.size >= Math.max(2, this.attempts.size) ? 'varies' : 'new';
   }
 }
 
@@ -115,7 +115,7 @@ export function differingAnswers(
     for (const { key, id, path, status } of asked(attempt)) {
       paths.add(path);
       const body = wholeBody(store, attempt, id, status);
-      if (body) (usual.get(key) ?? usual.set(key, new Usual()).get(key)!).add(attempt, body.text);
+      if (body) (usual.get(key) ?? usual.set(key, new Usual()).get(key)!).add(attempt, `${status} ${body.text}`);
     }
   const found = new Map<string, Differing>();
   const times = new Map<string, number>();
@@ -125,7 +125,7 @@ export function differingAnswers(
     // What passing attempts did not ask for was asked for because it went wrong already.
     if (!paths.has(path)) continue;
     const body = wholeBody(store, failing, id, status);
-    const how = body && usual.get(key)?.differs(body.text);
+    const how = body && usual.get(key)?.differs(`${status} ${body.text}`);
     if (!how) continue;
     // Each answer that differs from visit to visit is one of its own; the others stay as they became.
     const name = how === 'varies' ? `${nth} ${key}` : key;
