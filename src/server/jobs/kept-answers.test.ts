@@ -23,7 +23,7 @@ afterAll(() => {
 
 let count = 0;
 /** An attempt that asked for some things, with what they were answered. */
-function attempt(asked: readonly [path: string, body: string | null, type?: string][]): string {
+function attempt(asked: readonly [path: string, body: string | null, type?: string, method?: string][]): string {
   const runId = store.runs.named('answers', 1);
   const id = store.attempts.begin({
     runId,
@@ -31,10 +31,11 @@ function attempt(asked: readonly [path: string, body: string | null, type?: stri
     environment: { browser: 'chromium', version: '156' },
     startedAt: ++count,
   });
-  const events = asked.flatMap(([path, text, type = 'fetch'], i): EvidenceEvent[] => {
+  const events = asked.flatMap(([path, text, type = 'fetch', method = 'GET'], i): EvidenceEvent[] => {
     const one = exchange(10 * i, 10 * i + 5, {
       url: `http://lodos.example${path}`,
       type,
+      method,
       own: true,
       status: text === null ? 204 : 200,
     });
@@ -115,5 +116,16 @@ describe('an answer that may have made it fail', () => {
       'GET /fleet 2 varies',
       'GET /fleet 1 varies',
     ]);
+  });
+
+  it('is no page that shows what came of what the test sent', () => {
+    const visit = (first: string, ordered: string): string =>
+      attempt([
+        ['/fleet', first, 'document'],
+        ['/orders', '', 'document', 'POST'],
+        ['/orders', ordered, 'document'],
+      ]);
+    const usual = [visit('<p>Lodos</p>', '<p>Lodos ordered</p>'), visit('<p>Lodos</p>', '<p>Lodos ordered</p>')];
+    expect(differing(visit('<p>Poyraz</p>', '<p>Poyraz ordered</p>'), usual)).toEqual(['GET /fleet']);
   });
 });

@@ -100,15 +100,22 @@ export function differingAnswers(
   events: (attempt: string) => readonly EvidenceEvent[],
   near: readonly string[],
 ): Differing[] {
-  const asked = (attempt: string): { key: string; id: string; path: string; status: number | undefined }[] =>
-    eventsOf(events(attempt), 'network')
-      .filter(({ data }) => data.own && telling.has(data.type ?? '') && data.status !== undefined)
-      .map((event) => ({
-        key: requestKey(event),
-        id: event.id,
-        path: pathOf(event.data.url),
-        status: event.data.status,
-      }));
+  const asked = (attempt: string): { key: string; id: string; path: string; status: number | undefined }[] => {
+    const own = eventsOf(events(attempt), 'network').filter(({ data }) => data.own);
+    const sent = Math.min(...own.filter(({ data }) => data.method !== 'GET').map(({ at }) => at), Infinity);
+    return (
+      own
+        .filter(({ data }) => telling.has(data.type ?? '') && data.status !== undefined)
+        // A page that comes after something was sent shows what came of that.
+        .filter(({ at, data }) => data.type !== 'document' || at < sent)
+        .map((event) => ({
+          key: requestKey(event),
+          id: event.id,
+          path: pathOf(event.data.url),
+          status: event.data.status,
+        }))
+    );
+  };
   const usual = new Map<string, Usual>();
   const paths = new Set<string>();
   for (const attempt of passing)
