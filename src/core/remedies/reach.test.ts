@@ -79,6 +79,7 @@ describe('one card among others', () => {
     early: `<main>${card('Early sailing', '9.00')}${card('Night sailing', '12.00')}</main>`,
     twice: `<main>${card('Early sailing', '9.00')}${card('Night sailing', '12.00')}${card('Night sailing', '8.00')}</main>`,
     alone: `<main>${card('Early sailing', '9.00')}</main>`,
+    nightFirst: `<main>${card('Night sailing', '12.00')}</main>`,
   };
   const pressed = (blob: string, make: typeof told = told): Told =>
     make([
@@ -104,6 +105,12 @@ describe('one card among others', () => {
     expect(printStatement({ do: 'press', target: { locator } })).toBe(
       `press css "button" in xpath "//article[.//h3[normalize-space(.)='Night sailing']]"`,
     );
+  });
+
+  it('is known by its name too where a passing attempt was written down before the others were there', () => {
+    const [first] = scoped('early', [pressed('nightFirst'), pressed('night')]);
+    expect(first!.text).toContain('inside the article that says “Night sailing”');
+    expect(scoped('early', [pressed('nightFirst')])).toHaveLength(1);
   });
 
   it('is not advised where the name is not here, is there twice, or was used here as well', () => {

@@ -42,15 +42,19 @@ export const inItsOwn: Adviser = (about) => {
   const [first] = right;
   const mine = usedIn(about, momentAt(subject, step), css);
   if (!first || !mine) return [];
-  const item = itemsOf(first.element).find(
-    (one) =>
-      right.every((used) => {
-        const found = theOnly(used.tree, one);
-        return found !== undefined && isWithin(used.element, found);
-      }) &&
-      // Here it must be there too, and be another than the one that was used.
-      ((found) => found !== undefined && !isWithin(mine.element, found))(theOnly(mine.tree, one)),
-  );
+  const item = right
+    .flatMap(({ element }) => itemsOf(element))
+    .find(
+      (one) =>
+        // A document may have been written down before the others of its kind were there.
+        [...right, mine].some(({ tree }) => hasSeveral(tree, one)) &&
+        right.every((used) => {
+          const found = theOnly(used.tree, one);
+          return found !== undefined && isWithin(used.element, found);
+        }) &&
+        // Here it must be there too, and be another than the one that was used.
+        ((found) => found !== undefined && !isWithin(mine.element, found))(theOnly(mine.tree, one)),
+    );
   const inner = item && innerOf(right, item);
   if (!item || !inner) return [];
   const count: [number, number] = [right.length, right.length];
@@ -98,8 +102,7 @@ function itemsOf(element: TreeElement): Item[] {
   const out: Item[] = [];
   let around = element.parent;
   for (let level = 0; around && level < mostLevels; level++, around = around.parent) {
-    const like = (around.parent?.children ?? []).filter(({ tag }) => tag === around!.tag);
-    if (like.length < 2) continue;
+    const like = (around.parent?.children ?? [around]).filter(({ tag }) => tag === around!.tag);
     const kind = (around.attrs.class ?? '')
       .split(/\s+/)
       .find(
@@ -131,12 +134,19 @@ function isWithin(element: TreeElement, around: TreeElement): boolean {
   return false;
 }
 
+const isOf = ({ tag, kind }: Item, one: TreeElement): boolean =>
+  one.tag === tag && (kind === undefined || (one.attrs.class ?? '').split(/\s+/).includes(kind));
+
+/** Whether a document has others of a card's kind beside one. */
+const hasSeveral = ({ all }: Tree, item: Item): boolean =>
+  all.some((one) => isOf(item, one) && (one.parent?.children ?? []).filter((other) => isOf(item, other)).length > 1);
+
 /** The one card of a document that says so. */
-function theOnly({ all }: Tree, { tag, kind, part, words }: Item): TreeElement | undefined {
+function theOnly({ all }: Tree, item: Item): TreeElement | undefined {
+  const { part, words } = item;
   const found = all.filter(
     (one) =>
-      one.tag === tag &&
-      (kind === undefined || (one.attrs.class ?? '').split(/\s+/).includes(kind)) &&
+      isOf(item, one) &&
       one.text.includes(words) &&
       inside(one).some((inner) => inner.tag === part && inner.text === words),
   );
