@@ -15,7 +15,9 @@ import {
   url,
   windowEvent,
 } from '../evidence/samples.ts';
+import { printStatement } from '../drill/print.ts';
 import { elementsOf } from '../evidence/markup.ts';
+import type { Change } from './change.ts';
 import { advised, failed, opened, told, types, words } from './samples.ts';
 import type { Told } from './told.ts';
 
@@ -191,6 +193,26 @@ describe('windows, dialogs and steps', () => {
     ]);
     const [first] = advised('wrong-window', subject, [], { shows: last(subject) });
     expect(first!.text).toContain('switch to the frame at “/card-desk”');
+  });
+
+  it('a frame that was told by its number is to be known by what it holds', () => {
+    const looked = (context: string, make: typeof told = told): Told =>
+      make([
+        ...opened(),
+        windowEvent(5, 'opened', { context: 'one', address: `${url}/hold` }),
+        page(40, 'navigation-committed', { address: `${url}/card-desk?visit=7`, context: 'desk' }),
+        page(41, 'navigation-committed', { address: `${url}/news`, context: 'news' }),
+        step(80, 85, { action: 'frame', number: 0, context: 'one' }),
+        reads(100, 'Mert Kaya', '#name', { context }),
+      ]);
+    const subject = looked('news', failed);
+    const [first] = advised('wrong-window', subject, [looked('desk')], { shows: last(subject) });
+    const { statements } = first!.change!.change as Extract<Change, { do: 'put before' }>;
+    expect(statements.map(printStatement)).toEqual([
+      'switch to frame top',
+      `wait until css "iframe[src*='/card-desk']" is there up to 10 s every 50 ms`,
+      `switch to frame css "iframe[src*='/card-desk']"`,
+    ]);
   });
 
   it('the dialog is to be answered as passing attempts do, or expected', () => {

@@ -48,21 +48,30 @@ function closerOf(tree: Tree, cover: string): { locator: DrillLocator; words: st
   let around: TreeElement | undefined = tree.find(cover)[0];
   for (let level = 0; around && level < mostLevels; level++, around = around.parent) {
     if (around.tag === 'body' || around.tag === 'main' || around.tag === 'html') return undefined;
-    const closer = inside(around).find(closes);
-    const css = closer && cssOf(closer);
-    if (!closer || !css) continue;
-    const scope = cssOf(around);
+    const pressable = inside(around).filter(isPressable);
+    // A notice has one thing to press, whatever that says.
+    const only = isNotice(around) && pressable.length === 1 ? pressable[0] : undefined;
+    const closer = pressable.find(closes) ?? only;
+    if (!closer) continue;
+    const [css, scope] = [cssOf(closer) ?? closer.tag, cssOf(around)];
     for (const value of scope ? [css, `${scope} ${css}`] : [css]) {
       // Several of the kind are put away one after the other.
       const all = tree.find(value);
-      if (all[0] && all.every(closes)) return { locator: { by: 'css', value }, words: closer.text || value };
+      if (all[0] && all.every((one) => one === only || closes(one)))
+        return { locator: { by: 'css', value }, words: closer.text || value };
     }
   }
   return undefined;
 }
 
-function closes({ tag, attrs, text }: TreeElement): boolean {
-  if (tag !== 'button' && tag !== 'a' && attrs.role !== 'button') return false;
+const isPressable = ({ tag, attrs }: TreeElement): boolean =>
+  tag === 'button' || tag === 'a' || attrs.role === 'button';
+
+const isNotice = ({ tag, attrs }: TreeElement): boolean => tag === 'dialog' || /dialog|^alert$/.test(attrs.role ?? '');
+
+function closes(element: TreeElement): boolean {
+  const { attrs, text } = element;
+  if (!isPressable(element)) return false;
   const names = Object.entries(attrs).flatMap(([name, value]) =>
     /^(?:class|id|name|data-)/.test(name) ? [`${name} ${value}`] : [],
   );

@@ -123,7 +123,7 @@ describe('one card among others', () => {
 });
 
 describe('what lies over the target', () => {
-  const html = `<main><button id="pay">Pay</button></main><aside class="offer"><p>Half fares!</p><button class="x-close">×</button></aside><aside class="bare"><p>News</p></aside>`;
+  const html = `<main><button id="pay">Pay</button></main><aside class="offer"><p>Half fares!</p><button class="x-close">×</button></aside><aside class="bare"><p>News</p></aside><div class="sheet" role="dialog"><p>Fog</p><button>Understood</button></div><div class="order" role="dialog"><button>Pay twice</button><button>Back</button></div>`;
   const pressed = (coveredBy: string | null, make: typeof told = told): Told =>
     make([
       ...opened(),
@@ -148,6 +148,14 @@ describe('what lies over the target', () => {
         'when css "button.x-close" is there then press css "button.x-close"',
       );
     }
+  });
+
+  it('is put away by the one thing that a notice has to press, and by none of several', () => {
+    const { statements } = away('div.sheet')[0]!.change!.change as Extract<Change, { do: 'put before' }>;
+    expect(statements.map(printStatement)[0]).toBe(
+      'when css "div.sheet button" is there then press css "div.sheet button"',
+    );
+    expect(away('div.order')).toEqual([]);
   });
 
   it('is left where it has none', () => {

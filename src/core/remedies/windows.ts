@@ -1,6 +1,7 @@
 import { plainPath } from '../contrast/sketch.ts';
-import type { Statement } from '../drill/drill.ts';
+import type { DrillLocator, Statement } from '../drill/drill.ts';
 import { drillLocator } from '../drill/elements.ts';
+import { bareAddress } from '../formats/address.ts';
 import { quote, said, shorten } from '../evidence/labels.ts';
 import { lookedAt, unknownFrame } from '../evidence/looked-at.ts';
 import type { Evidence } from '../evidence/prepare.ts';
@@ -80,11 +81,12 @@ function tellingPart({ window: windows, page }: Evidence, address: string, conte
 const shortestPart = 4;
 
 /** How the attempt that looked at a frame came there: its last switches before the moment, from the top. */
-function intoFrame({ steps }: Evidence, context: string | undefined, at: number): Statement[] {
+function intoFrame(evidence: Evidence, context: string | undefined, at: number): Statement[] {
   if (context === undefined) return [];
-  const switches = steps.filter((one) => one.at < at && one.data.action === 'frame' && !one.data.error);
+  const switches = evidence.steps.filter((one) => one.at < at && one.data.action === 'frame' && !one.data.error);
   const last = switches.at(-1);
-  const target = last?.data.locator && drillLocator(last.data.locator);
+  const named = last?.data.locator && drillLocator(last.data.locator);
+  const target = named ?? (last?.data.number === undefined ? undefined : frameAt(addressOf(evidence, context, at)));
   if (!target) return [];
   const frame = { locator: target };
   return [
@@ -92,6 +94,13 @@ function intoFrame({ steps }: Evidence, context: string | undefined, at: number)
     waitUntil({ kind: 'there', target: frame }),
     { do: 'to frame', target: frame },
   ];
+}
+
+/** A frame that was told by its number, by what it holds: another may have come to stand before it. */
+function frameAt(address: string | undefined): DrillLocator | undefined {
+  const path = address && bareAddress(address.replace(/^[a-z-]+:\/\/[^/]+/i, ''));
+  if (!path || path.length < shortestPart || /['"\\]/.test(path)) return undefined;
+  return { by: 'css', value: `iframe[src*='${path}']` };
 }
 
 /** The window or frame that a step spoke to, by the address it showed. */
