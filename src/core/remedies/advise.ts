@@ -12,6 +12,7 @@ import { lookAgain } from './look-again.ts';
 import { limitsByPace, longerLimit } from './limits.ts';
 import { lastingLocator } from './locators.ts';
 import { replacePause } from './pauses.ts';
+import { byItsPlace } from './by-place.ts';
 import { acrossEngines, fitSize, fixClock } from './places.ts';
 import { inItsOwn } from './scoped.ts';
 import { afterArrival, answerDialog, countFirst, takeStep } from './steps.ts';
@@ -29,7 +30,7 @@ const advisers: Record<CauseCode, readonly Adviser[]> = {
   'slow-response': [longerLimit],
   'replaced-element': [findAgain, waitFor, untilQuiet],
   'loose-locator': [lastingLocator, inItsOwn, waitFor, untilQuiet],
-  'brittle-locator': [lastingLocator, inItsOwn],
+  'brittle-locator': [lastingLocator, inItsOwn, byItsPlace],
   'covered-target': [putAway, replacePause, waitFor, untilQuiet],
   'layout-variant': [fitSize],
   'wrong-window': [lookAtWindow],

@@ -122,6 +122,40 @@ describe('one card among others', () => {
   });
 });
 
+describe('a name that is counted up', () => {
+  const table = (from: number, second = 'Lodos'): string =>
+    `<table id="fleet"><tbody><tr id="boat-${from}"><td>Poyraz</td></tr><tr id="boat-${from + 1}"><td>${second}</td></tr></tbody></table>`;
+  const blobs: Record<string, string> = { first: table(1), later: table(38), other: table(38, 'Karayel') };
+  const reading = (blob: string, found: boolean, make: typeof told = told): Told =>
+    make([
+      ...opened(),
+      page(30, 'structure', { address: `${url}/hold`, blob }),
+      ...(found ? [element(40, 'appeared', 'css=#boat-2 td', { node: 1, tag: 'td', text: 'Lodos' })] : []),
+      reads(
+        100,
+        found ? 'Lodos' : '',
+        '#boat-2 td',
+        found ? {} : { error: { code: 'no such element', message: 'no' } },
+      ),
+    ]);
+  const placed = (blob: string) => {
+    const subject = reading(blob, false, failed);
+    const shows = [subject.evidence.steps.at(-1)!];
+    const passing = [reading('first', true), reading('first', true)];
+    return advised('brittle-locator', subject, passing, { shows, markup: (one) => blobs[one] });
+  };
+
+  it('gives way to the place in what has a lasting one, where the same stands there', () => {
+    const [first] = placed('later');
+    expect(first!.text).toContain('by its place, “#fleet > tbody > tr:nth-of-type(2) > td”, not by “#boat-2 td”');
+    expect(first!.because).toContain('in 2 of 2 passing attempts');
+  });
+
+  it('is left where something else stands there', () => {
+    expect(placed('other')).toEqual([]);
+  });
+});
+
 describe('what lies over the target', () => {
   const html = `<main><button id="pay">Pay</button></main><aside class="offer"><p>Half fares!</p><button class="x-close">×</button></aside><aside class="bare"><p>News</p></aside><div class="sheet" role="dialog"><p>Fog</p><button>Understood</button></div><div class="order" role="dialog"><button>Pay twice</button><button>Back</button></div>`;
   const pressed = (coveredBy: string | null, make: typeof told = told): Told =>

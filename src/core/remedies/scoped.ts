@@ -79,7 +79,7 @@ export const inItsOwn: Adviser = (about) => {
 const quoted = (text: string): string => (text.includes("'") ? inXPath(text) : `'${text}'`);
 
 /** A locator of CSS alone as one selector. */
-function cssOf(locator: Locator): { css: string; index: number } | undefined {
+export function cssOf(locator: Locator): { css: string; index: number } | undefined {
   if (locator.using !== 'css selector' || locator.value.includes(',')) return undefined;
   if (!locator.within) return { css: locator.value, index: locator.index ?? 0 };
   const outer = cssOf(locator.within);
@@ -87,7 +87,7 @@ function cssOf(locator: Locator): { css: string; index: number } | undefined {
 }
 
 /** The element that a step used, in the document nearest to it; nothing where that holds another there. */
-function usedIn(
+export function usedIn(
   { markup }: Case,
   { told, step, at }: Moment,
   { css, index }: { css: string; index: number },
