@@ -1,8 +1,11 @@
 import type { DrillLocator, Statement } from '../drill/drill.ts';
 import { treeAt } from '../evidence/documents.ts';
+import type { StepEvent } from '../evidence/event.ts';
 import { quote, said } from '../evidence/labels.ts';
 import { segmentAt } from '../evidence/lifelines.ts';
 import { inside, type Tree, type TreeElement } from '../evidence/markup.ts';
+import { markupName } from '../failures/markup.ts';
+import { readMessage } from '../failures/message.ts';
 import type { Adviser } from './advice.ts';
 import { shownStep } from './case.ts';
 import { commandOf, momentAt } from './told.ts';
@@ -20,7 +23,8 @@ export const putAway: Adviser = ({ subject, step, markup }) => {
   if (!step) return [];
   const moment = momentAt(subject, step);
   const line = step.locator === undefined ? undefined : subject.evidence.lifelines.get(step.locator);
-  const cover = step.reached ?? (line && segmentAt(line, moment.at)?.state.coveredBy);
+  const cover =
+    step.reached ?? (line && segmentAt(line, moment.at)?.state.coveredBy) ?? refusedFor(commandOf(subject, step));
   const tree = cover && treeAt(subject.evidence, commandOf(subject, step)?.data.context, moment.at, markup);
   const found = tree && closerOf(tree, cover);
   if (!found) return [];
@@ -43,9 +47,16 @@ export const putAway: Adviser = ({ subject, step, markup }) => {
   ];
 };
 
+/** What the browser named when it would not press. */
+function refusedFor(command: StepEvent | undefined): string | undefined {
+  const named = command?.data.error && readMessage(command.data.error.message).obstructing;
+  return named && markupName(named);
+}
+
 /** What puts a cover away: in it, or in what it is a part of. */
 function closerOf(tree: Tree, cover: string): { locator: DrillLocator; words: string } | undefined {
-  let around: TreeElement | undefined = tree.find(cover)[0];
+  // It may be told with the words it says.
+  let around: TreeElement | undefined = tree.find(cover.split(' “', 1)[0]!)[0];
   for (let level = 0; around && level < mostLevels; level++, around = around.parent) {
     if (around.tag === 'body' || around.tag === 'main' || around.tag === 'html') return undefined;
     const pressable = inside(around).filter(isPressable);

@@ -192,6 +192,19 @@ describe('what lies over the target', () => {
     expect(away('div.order')).toEqual([]);
   });
 
+  it('is known by what the browser named when it would not press', () => {
+    const other = 'Other element would receive the click: <div class="sheet" role="dialog">...</div>';
+    const error = { code: 'element click intercepted', message: `element click intercepted: ${other}` };
+    const refused = failed([
+      ...opened(),
+      page(30, 'structure', { address: `${url}/hold`, blob: 'page' }),
+      step(100, 110, { action: 'press', locator: { using: 'css selector', value: '#pay' }, error }),
+    ]);
+    const shows = [refused.evidence.steps.at(-1)!];
+    const [first] = advised('covered-target', refused, [pressed(null)], { shows, markup: () => html });
+    expect(first!.text).toContain('put “div.sheet” away by “Understood”');
+  });
+
   it('is left where it has none', () => {
     expect(away('aside.bare')).toEqual([]);
     expect(away('div.elsewhere')).toEqual([]);
