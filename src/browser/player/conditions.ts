@@ -43,6 +43,16 @@ export class Conditions {
     }
   }
 
+  /** Right now: a dialog that is not open says nothing. @throws WireFault also for an element that is not there */
+  async isSo(that: Condition): Promise<boolean> {
+    try {
+      return (await this.judge(that)).ok;
+    } catch (error) {
+      if (error instanceof WireFault && error.code === 'no such alert') return false;
+      throw error;
+    }
+  }
+
   /** With what was expected and what was there instead. */
   async judge(that: Condition): Promise<Judgement> {
     if (that.kind === 'value') {

@@ -356,6 +356,15 @@ describe('the rest of the language', () => {
     ]);
   });
 
+  it('answers a dialog where it is open, and goes on where none is', async () => {
+    const line = 'when dialog is "Sold out" then dismiss dialog\n';
+    value(/alert\/text$/, new WireFault('no such alert', 'none'), 'Sold out');
+    expect(await play(line)).toMatchObject({ status: 'passed', message: '' });
+    expect(sent.filter((one) => one.startsWith('POST /alert'))).toEqual([]);
+    expect(await play(line)).toMatchObject({ status: 'passed', message: '' });
+    expect(sent.filter((one) => one.startsWith('POST /alert'))).toEqual(['POST /alert/dismiss']);
+  });
+
   it.each([
     ['css "#a" is gone', () => value(/elements$/, [{}], []), 2],
     ['css "#a" is still', () => value(/\/rect$/, { x: 1 }, { x: 5 }), 4],

@@ -142,8 +142,8 @@ export class Player {
       case 'wait':
         return this.wait(s);
       case 'when': {
-        const { ok } = await this.conditions.judge(s.that);
-        return ok ? this.statement({ ...s.then, line: s.line }) : undefined;
+        const so = await this.conditions.isSo(s.that);
+        return so ? this.statement({ ...s.then, line: s.line }) : undefined;
       }
       case 'pause':
         return new Promise((done) => setTimeout(done, s.ms));
