@@ -89,7 +89,7 @@ const asElement = ({
 });
 
 /** What the used element was. */
-function stateOf({ told: { evidence }, step, at }: Moment): ElementState | undefined {
+export function stateOf({ told: { evidence }, step, at }: Moment): ElementState | undefined {
   const line = step.locator === undefined ? undefined : evidence.lifelines.get(step.locator);
   const state = line && (segmentAt(line, at) ?? line.segments.find((one) => one.state.node !== null))?.state;
   return state?.node === null ? undefined : state;
@@ -115,7 +115,7 @@ function onlyMatch(candidate: Candidate, elements: readonly MarkupElement[], sta
 }
 
 /** What was seen of a text may have been cut. */
-const sameText = (whole: string, seen: string | undefined): boolean =>
+export const sameText = (whole: string, seen: string | undefined): boolean =>
   seen === undefined || clean(whole) === clean(seen) || clean(whole).startsWith(clean(seen).replace(/…$/, ''));
 
 /** Names that hold for the element in every attempt it was right in. */

@@ -107,6 +107,23 @@ describe('one card among others', () => {
     );
   });
 
+  it('is looked for by its name where it was told by what it says', () => {
+    const locator = { using: 'xpath', value: "//button[contains(text(),'Book')]" };
+    const chosen = (blob: string, make: typeof told = told): Told =>
+      make([
+        ...opened(),
+        page(30, 'structure', { address: `${url}/hold`, blob }),
+        element(40, 'appeared', `xpath=${locator.value}`, { node: 1, tag: 'button', text: 'Book', count: 2 }),
+        step(100, 110, { action: 'press', locator }),
+      ]);
+    const subject = chosen('early', failed);
+    const shows = [subject.evidence.steps.at(-1)!];
+    const list = advised('loose-locator', subject, [chosen('night')], { shows, markup: (one) => blobs[one] });
+    expect(list.map(({ text }) => text)).toContainEqual(
+      expect.stringContaining('inside the article that says “Night sailing”'),
+    );
+  });
+
   it('is known by its name too where a passing attempt was written down before the others were there', () => {
     const [first] = scoped('early', [pressed('nightFirst'), pressed('night')]);
     expect(first!.text).toContain('inside the article that says “Night sailing”');

@@ -3,10 +3,12 @@ import type { DrillLocator } from '../drill/drill.ts';
 import { inXPath } from '../drill/page-locators.ts';
 import { treeAt } from '../evidence/documents.ts';
 import type { Locator } from '../evidence/event.ts';
-import { quote, said } from '../evidence/labels.ts';
+import { quote, said, shorten } from '../evidence/labels.ts';
+import { locatorText } from '../evidence/locator.ts';
 import { inside, type Tree, type TreeElement } from '../evidence/markup.ts';
 import type { Adviser } from './advice.ts';
 import { inPassing, sameStep, shownStep, type Case } from './case.ts';
+import { sameText, stateOf } from './locators.ts';
 import { commandOf, momentAt, type Moment } from './told.ts';
 
 /** A card, row or entry by something that it alone says. */
@@ -36,11 +38,14 @@ const naming = ['h1', 'h2', 'h3', 'h4', 'h5', 'h6', 'th', 'legend', 'caption', '
 export const inItsOwn: Adviser = (about) => {
   const { step, subject } = about;
   const locator = step && commandOf(subject, step)?.data.locator;
-  const css = locator && cssOf(locator);
-  if (!step || !css) return [];
-  const right = sameStep(about, step, 'passing').flatMap((moment) => usedIn(about, moment, css) ?? []);
+  if (!step || !locator) return [];
+  const css = cssOf(locator);
+  // Of several that read alike only the first is known to be the one: what lies in another element may be any of them.
+  if (!css && (locator.within || locator.index)) return [];
+  const used = (moment: Moment): Used | undefined => (css ? usedIn(about, moment, css) : seemsUsedIn(about, moment));
+  const right = sameStep(about, step, 'passing').flatMap((moment) => used(moment) ?? []);
   const [first] = right;
-  const mine = usedIn(about, momentAt(subject, step), css);
+  const mine = used(momentAt(subject, step));
   if (!first || !mine) return [];
   const item = right
     .flatMap(({ element }) => itemsOf(element))
@@ -65,7 +70,7 @@ export const inItsOwn: Adviser = (about) => {
   return [
     {
       kind: 'locator',
-      text: `Look for the element of ${said(step.label)} inside the ${item.tag} that says ${quote(item.words)}, not by ${quote(css.css)}`,
+      text: `Look for the element of ${said(step.label)} inside the ${item.tag} that says ${quote(item.words)}, not by ${quote(shorten(locatorText(locator), 60))}`,
       because: `What was used stood in that one ${inPassing(count)}; here it was there as well, and another was used`,
       passing: count,
       failing: [1, 1],
@@ -94,6 +99,16 @@ export function usedIn(
 ): Used | undefined {
   const tree = treeAt(told.evidence, commandOf(told, step)?.data.context, at, markup);
   const element = tree?.find(css)[index];
+  return tree && element ? { tree, element } : undefined;
+}
+
+/** What no selector tells: the first element that is and reads as the one that was used; such locators go by what is said. */
+function seemsUsedIn({ markup }: Case, moment: Moment): Used | undefined {
+  const { told, step, at } = moment;
+  const state = stateOf(moment);
+  if (!state?.tag || !state.text) return undefined;
+  const tree = treeAt(told.evidence, commandOf(told, step)?.data.context, at, markup);
+  const element = tree?.all.find(({ tag, text }) => tag === state.tag && sameText(text, state.text));
   return tree && element ? { tree, element } : undefined;
 }
 
