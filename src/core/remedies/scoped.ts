@@ -11,11 +11,15 @@ import { inPassing, sameStep, shownStep, type Case } from './case.ts';
 import { sameText, stateOf } from './locators.ts';
 import { commandOf, momentAt, type Moment } from './told.ts';
 
-/** A card, row or entry by something that it alone says. */
-interface Item {
+/** A kind of cards, rows or entries. */
+interface Kind {
   tag: string;
-  /** A class that all of its kind have. */
+  /** A class that all of them have. */
   kind: string | undefined;
+}
+
+/** One of them by something that it alone says. */
+interface Item extends Kind {
   /** The part that says it, and what it says. */
   part: string;
   words: string;
@@ -47,19 +51,15 @@ export const inItsOwn: Adviser = (about) => {
   const [first] = right;
   const mine = used(momentAt(subject, step));
   if (!first || !mine) return [];
-  const item = right
-    .flatMap(({ element }) => itemsOf(element))
-    .find(
-      (one) =>
-        // A document may have been written down before the others of its kind were there.
-        [...right, mine].some(({ tree }) => hasSeveral(tree, one)) &&
-        right.every((used) => {
-          const found = theOnly(used.tree, one);
-          return found !== undefined && isWithin(used.element, found);
-        }) &&
-        // Here it must be there too, and be another than the one that was used.
-        ((found) => found !== undefined && !isWithin(mine.element, found))(theOnly(mine.tree, one)),
-    );
+  const item = itemsAround(right, mine).find(
+    (one) =>
+      right.every((used) => {
+        const found = theOnly(used.tree, one);
+        return found !== undefined && isWithin(used.element, found);
+      }) &&
+      // Here it must be there too, and be another than the one that was used.
+      ((found) => found !== undefined && !isWithin(mine.element, found))(theOnly(mine.tree, one)),
+  );
   const inner = item && innerOf(right, item);
   if (!item || !inner) return [];
   const count: [number, number] = [right.length, right.length];
@@ -112,8 +112,33 @@ function seemsUsedIn({ markup }: Case, moment: Moment): Used | undefined {
   return tree && element ? { tree, element } : undefined;
 }
 
+/** More names than these are tried against no documents. */
+const mostItems = 400;
+
+/**
+ * What may be the card, each once. Of its kind there must be several somewhere: a document may have been written down before
+ * the others were there.
+ */
+function itemsAround(right: readonly Used[], mine: Used): Item[] {
+  const trees = [...right, mine].map(({ tree }) => tree);
+  const several = new Map<string, boolean>();
+  const areSeveral = (kind: Kind): boolean => {
+    const name = `${kind.tag}.${kind.kind ?? ''}`;
+    const known = several.get(name) ?? trees.some((tree) => hasSeveral(tree, kind));
+    several.set(name, known);
+    return known;
+  };
+  const out = new Map<string, Item>();
+  for (const { element } of right)
+    for (const item of itemsOf(element, areSeveral)) {
+      if (out.size >= mostItems) return [...out.values()];
+      out.set(JSON.stringify(item), item);
+    }
+  return [...out.values()];
+}
+
 /** The cards around an element, the nearest first, by each thing that they say besides the element itself. */
-function itemsOf(element: TreeElement): Item[] {
+function itemsOf(element: TreeElement, areSeveral: (kind: Kind) => boolean): Item[] {
   const out: Item[] = [];
   let around = element.parent;
   for (let level = 0; around && level < mostLevels; level++, around = around.parent) {
@@ -126,6 +151,11 @@ function itemsOf(element: TreeElement): Item[] {
           !madeUp({ using: 'css selector', value: `.${one}` }) &&
           like.every(({ attrs }) => (attrs.class ?? '').split(/\s+/).includes(one)),
       );
+    const { tag } = around;
+    const kinds = (kind === undefined ? [undefined] : [undefined, kind])
+      .map((one): Kind => ({ tag, kind: one }))
+      .filter(areSeveral);
+    if (kinds.length === 0) continue;
     const parts = inside(around).filter(
       (one) =>
         one.children.length === 0 &&
@@ -138,8 +168,7 @@ function itemsOf(element: TreeElement): Item[] {
     );
     const rank = ({ tag }: TreeElement): number => (naming.indexOf(tag) + naming.length + 1) % (naming.length + 1);
     for (const part of parts.sort((a, b) => rank(a) - rank(b)))
-      for (const one of kind === undefined ? [undefined] : [undefined, kind])
-        out.push({ tag: around.tag, kind: one, part: part.tag, words: part.text });
+      for (const one of kinds) out.push({ ...one, part: part.tag, words: part.text });
   }
   return out;
 }
@@ -149,12 +178,19 @@ function isWithin(element: TreeElement, around: TreeElement): boolean {
   return false;
 }
 
-const isOf = ({ tag, kind }: Item, one: TreeElement): boolean =>
+const isOf = ({ tag, kind }: Kind, one: TreeElement): boolean =>
   one.tag === tag && (kind === undefined || (one.attrs.class ?? '').split(/\s+/).includes(kind));
 
 /** Whether a document has others of a card's kind beside one. */
-const hasSeveral = ({ all }: Tree, item: Item): boolean =>
-  all.some((one) => isOf(item, one) && (one.parent?.children ?? []).filter((other) => isOf(item, other)).length > 1);
+function hasSeveral({ all }: Tree, kind: Kind): boolean {
+  const parents = new Set<TreeElement | undefined>();
+  for (const one of all) {
+    if (!isOf(kind, one)) continue;
+    if (parents.has(one.parent)) return true;
+    parents.add(one.parent);
+  }
+  return false;
+}
 
 /** The one card of a document that says so. */
 function theOnly({ all }: Tree, item: Item): TreeElement | undefined {
