@@ -15,7 +15,7 @@ const calm = [
   'tests/standing/patterns.test.ts',
 ];
 
-/** Real browsers, looked at by what they left behind and not by when: three of these beside each other stand it, and have to. */
+/** Real browsers, looked at by what they left behind and not by when: two of these beside each other stand it, and have to. */
 const hardy = [
   'tests/again.test.ts',
   'tests/api.test.ts',
@@ -26,7 +26,6 @@ const hardy = [
   'tests/bench/recorded.test.ts',
   'tests/contrast.test.ts',
   'tests/firefox.test.ts',
-  'tests/hand-over.test.ts',
   'tests/history.test.ts',
   'tests/intake/alignment.test.ts',
   'tests/intake/api.test.ts',
@@ -35,7 +34,6 @@ const hardy = [
   'tests/intake/secrets.test.ts',
   'tests/in-page.test.ts',
   'tests/killing.test.ts',
-  'tests/mending.test.ts',
   'tests/nearness.test.ts',
   'tests/owner.test.ts',
   'tests/parity.test.ts',
@@ -78,10 +76,9 @@ export default defineConfig({
         test: {
           name: 'hardy',
           include: hardy,
-          // They wait for more than half of their time.
-          maxWorkers: 3,
+          maxWorkers: 2,
           ...limits,
-          // Three beside each other on a machine that stands still for a while take as long again.
+          // Two beside each other on a machine that stands still for a while take as long again.
           testTimeout: 120_000,
           // What they share are servers and browsers of their own, not modules: loading these anew takes an eighth of the time.
           isolate: false,
