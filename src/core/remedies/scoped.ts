@@ -53,9 +53,9 @@ export const inItsOwn: Adviser = (about) => {
   if (!first || !mine) return [];
   const item = itemsAround(right, mine).find(
     (one) =>
-      right.every((used) => {
-        const found = theOnly(used.tree, one);
-        return found !== undefined && isWithin(used.element, found);
+      right.every(({ tree, element }) => {
+        const found = theOnly(tree, one);
+        return found !== undefined && isWithin(element, found);
       }) &&
       // Here it must be there too, and be another than the one that was used.
       ((found) => found !== undefined && !isWithin(mine.element, found))(theOnly(mine.tree, one)),
