@@ -7,7 +7,7 @@ import { constants as system, tmpdir } from 'node:os';
 import { delimiter, join } from 'node:path';
 import type { Worker } from 'node:worker_threads';
 import { announced, clientPipe, passPipe, passPort, type Tap } from '../browser/devtools/passing.ts';
-import type { Passed, RecordingTask, Told } from '../browser/devtools/recording-thread.ts';
+import type { Heard, Passed, RecordingTask, Told } from '../browser/devtools/recording-thread.ts';
 import { spoolFolder } from '../browser/devtools/spool.ts';
 import { standInPath } from '../browser/devtools/stand-in-path.ts';
 import { freePort } from '../browser/free-port.ts';
@@ -23,6 +23,8 @@ const standMs = 3000;
 const deliverMs = 3000;
 /** More than this unread by the recorder, and it is given up: nobody waits for it. */
 const mostUnread = 512 * 1024 * 1024;
+/** How often the recorder is told what was passed on, ms. */
+const tellEveryMs = 10;
 const usualServer = 'http://127.0.0.1:4870';
 const names = ['chromium', 'chromium-browser', 'google-chrome', 'google-chrome-stable', 'chrome'];
 /** How a browser ends that broke down. */
@@ -79,6 +81,8 @@ function request(): RecordingTask['request'] {
 class Recorder {
   private readonly thread: Worker;
   private unread = 0;
+  private lately: Passed[] = [];
+  private telling: NodeJS.Timeout | undefined;
   private lost = false;
   private finished: () => void = () => undefined;
   readonly stands: Promise<void>;
@@ -112,14 +116,27 @@ class Recorder {
     if (this.unread > mostUnread) {
       this.lost = true;
       this.thread.terminate().catch(() => undefined);
-    } else this.tell(passed);
+      return;
+    }
+    this.lately.push(passed);
+    // A thread that is woken for every piece takes the processor from those who drive and are driven.
+    this.telling ??= setTimeout(() => this.tellLately(), tellEveryMs);
   }
 
-  private tell(passed: Passed): void {
-    this.thread.postMessage(passed);
+  private tellLately(): void {
+    clearTimeout(this.telling);
+    this.telling = undefined;
+    const passed = this.lately;
+    this.lately = [];
+    if (passed.length && !this.lost) this.tell({ passed });
+  }
+
+  private tell(heard: Heard): void {
+    this.thread.postMessage(heard);
   }
 
   async end(interrupted?: string): Promise<void> {
+    this.tellLately();
     if (this.lost) return;
     const ended = new Promise<void>((done) => (this.finished = done));
     this.tell({ ended: true, limitMs: deliverMs, ...(interrupted ? { interrupted } : {}) });

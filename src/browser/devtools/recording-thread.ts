@@ -20,10 +20,17 @@ export interface RecordingTask {
   spool: string;
 }
 
-/** What is passed on, as it was passed; and that the browser is gone. */
-export type Passed =
-  | { from: 'client' | 'browser'; connection: number; over: 'pipe' | 'port'; chunk: Uint8Array; at: number }
-  | { ended: true; interrupted?: string; limitMs: number };
+/** One piece of what is passed on, as it was passed. */
+export interface Passed {
+  from: 'client' | 'browser';
+  connection: number;
+  over: 'pipe' | 'port';
+  chunk: Uint8Array;
+  at: number;
+}
+
+/** What the thread is told: what was passed on lately, in its order; and that the browser is gone. */
+export type Heard = { passed: readonly Passed[] } | { ended: true; interrupted?: string; limitMs: number };
 
 /** What the thread tells: it is watching, it has read so many bytes more, it is done. */
 export type Told = { watching: boolean } | { read: number } | { done: true };
@@ -45,7 +52,7 @@ const connections = new Map<
 let watch: BrowserWatch | undefined;
 /** It could not be watched: what is passed on goes by unread. */
 let blind = false;
-const early: Passed[] = [];
+const early: Heard[] = [];
 
 function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<ReturnType<typeof connections.get>> {
   let now = 0;
@@ -68,15 +75,20 @@ function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<Ret
   return { push: (from, chunk, at) => ((now = at), messages.push(from, chunk)), steps: () => steps };
 }
 
-function take(passed: Passed): void {
-  if ('ended' in passed) return void end(passed.limitMs, passed.interrupted);
-  const { from, connection, over, chunk, at } = passed;
-  if (watch) {
-    let one = connections.get(connection);
-    if (!one) connections.set(connection, (one = connect(over, watch)));
-    one.push(from, Buffer.from(chunk.buffer, chunk.byteOffset, chunk.byteLength), at);
+function take(heard: Heard): void {
+  if ('ended' in heard) return void end(heard.limitMs, heard.interrupted);
+  let read = 0;
+  for (const passed of heard.passed) {
+    read += passed.chunk.length;
+    if (watch) guarded('recording a browser', () => follow(passed, watch!));
   }
-  tell({ read: chunk.length });
+  tell({ read });
+}
+
+function follow({ from, connection, over, chunk, at }: Passed, listener: BrowserWatch): void {
+  let one = connections.get(connection);
+  if (!one) connections.set(connection, (one = connect(over, listener)));
+  one.push(from, Buffer.from(chunk.buffer, chunk.byteOffset, chunk.byteLength), at);
 }
 
 /** One delivery after the other: each takes all that is whole by then. */
@@ -106,9 +118,9 @@ async function end(limitMs: number, interrupted?: string): Promise<void> {
   tell({ done: true });
 }
 
-parentPort!.on('message', (passed: Passed) => {
-  if (watch || blind || 'ended' in passed) guarded('recording a browser', () => take(passed));
-  else early.push(passed);
+parentPort!.on('message', (heard: Heard) => {
+  if (watch || blind || 'ended' in heard) guarded('recording a browser', () => take(heard));
+  else early.push(heard);
 });
 setInterval(() => {
   for (const { steps } of connections.values()) guarded('joining input', () => steps()?.passes(clock()));
@@ -120,12 +132,12 @@ BrowserWatch.start(task.address, sink, task.request, process.platform, (id, used
   (started) => {
     watch = started;
     tell({ watching: true });
-    for (const passed of early.splice(0)) guarded('recording a browser', () => take(passed));
+    for (const heard of early.splice(0)) guarded('recording a browser', () => take(heard));
   },
   (error: Error) => {
     blind = true;
     sink.trouble(`this browser could not be watched: ${error.message}`);
     tell({ watching: false });
-    for (const passed of early.splice(0)) take(passed);
+    for (const heard of early.splice(0)) take(heard);
   },
 );

@@ -24,6 +24,9 @@ import { Wire } from './wire.ts';
 
 /** One browser in which trials are played one after the other, each in an isolated user context of its own. */
 export class SharedBrowser implements TrialBrowser {
+  /** Whether its windows open in the size that is wanted: the first one is asked, and that after one of another size. */
+  private opensSized: boolean | undefined;
+
   private constructor(
     private readonly begun: TrialSession,
     private readonly watch: SessionWatch,
@@ -83,7 +86,7 @@ export class SharedBrowser implements TrialBrowser {
       await stress?.window(context);
       if (stressors.some(({ kind }) => kind === 'background'))
         await watch.send('browsingContext.activate', { context: this.home });
-      await resize(wire, size);
+      if (!this.opensSized || size !== this.size) await resize(wire, size).then((opens) => (this.opensSized = opens));
       const commands = new CommandRecorder(
         recorder,
         () => watch,

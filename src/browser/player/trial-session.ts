@@ -67,14 +67,15 @@ export async function beginSession(place: Place, size?: WindowSize): Promise<Tri
 export const whyBroken = (error: unknown, stopped: boolean): string =>
   stopped ? 'the series was stopped' : `the browser of this trial failed: ${(error as Error).message}`;
 
-/** Gives a window its size, where it has another. */
-export async function resize(wire: Wire, size: WindowSize): Promise<void> {
-  if (!size) return;
+/** Gives a window its size, where it has another. @returns whether it opened in that size */
+export async function resize(wire: Wire, size: WindowSize): Promise<boolean> {
+  if (!size) return true;
   const now = await wire
     .send<{ width?: number; height?: number }>('GET', '/window/rect', {}, true)
     .catch(() => undefined);
-  if (now?.width === size.width && now.height === size.height) return;
+  if (now?.width === size.width && now.height === size.height) return true;
   await wire.send('POST', '/window/rect', size, true).catch(() => undefined);
+  return false;
 }
 
 /** The size of the window that a trial is put under, where it is. */

@@ -6,8 +6,10 @@ import { Sketches } from '../store/sketches.ts';
 import { analyseStored, type Analysed } from '../ingest/analyse-stored.ts';
 import type { AnalysisTask } from './analysis.ts';
 import { answering } from './answering.ts';
+import { beModest } from './stepping-back.ts';
 
 // Reads the events of one attempt from the store and analyses them, off the server's thread.
+beModest();
 const { home } = workerData as { home: string };
 const db = new Database(`${home}/iskel.sqlite`);
 db.pragma('busy_timeout = 5000');
