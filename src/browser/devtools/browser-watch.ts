@@ -147,16 +147,16 @@ export class BrowserWatch implements ClientListener {
     if (browserContext === undefined || !this.over.has(browserContext)) this.attemptOf(browserContext ?? usual, at);
   }
 
-  disposes(browserContext: string): void {
+  disposes(browserContext: string, at: number): void {
     this.over.add(browserContext);
-    this.endOf(browserContext);
+    this.endOf(browserContext, undefined, at);
   }
 
-  private endOf(owner: string, interrupted?: string): void {
+  private endOf(owner: string, interrupted?: string, at?: number): void {
     const attempt = this.attempts.get(owner);
     if (!attempt) return;
     this.attempts.delete(owner);
-    const ended = attempt.end(interrupted).then(() => this.ended(attempt.recorder.id, attempt.used));
+    const ended = attempt.end(interrupted, at).then(() => this.ended(attempt.recorder.id, attempt.used));
     this.ending.push(ended.catch(() => undefined));
     background('ending an attempt', ended, attempt.recorder.id);
   }

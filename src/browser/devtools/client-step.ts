@@ -20,5 +20,5 @@ export interface ClientListener {
   /** The client opens a page, in an isolated context or in the one that is there. */
   begins(browserContext: string | undefined, at: number): void;
   /** The client is done with an isolated context. */
-  disposes(browserContext: string): void;
+  disposes(browserContext: string, at: number): void;
 }

@@ -207,7 +207,7 @@ export class ClientSteps {
       this.preparing.get(target)?.over();
       for (const map of [this.joining, this.preparing, this.elements, this.contexts]) map.delete(target);
     }
-    this.listener.disposes(browserContext);
+    this.listener.disposes(browserContext, at);
   }
 
   private inputOf(target: string): InputJoining {

@@ -2,6 +2,7 @@ import { background } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { BidiLink, BidiListener } from '../bidi-link.ts';
 import { abilitiesOf } from '../abilities.ts';
+import { clock } from '../recording/clock.ts';
 import { CommandRecorder } from '../recording/command-recorder.ts';
 import { AttemptRecorder } from '../recording/recorder.ts';
 import { SessionWatch } from '../recording/session-watch.ts';
@@ -128,12 +129,15 @@ export class ContextAttempt {
     this.idle?.unref();
   }
 
-  /** @param interrupted why, where it did not end by itself */
-  async end(interrupted?: string): Promise<void> {
+  /**
+   * @param interrupted why, where it did not end by itself
+   * @param over when the client was done with it: what is still to be told then is not time of its test
+   */
+  async end(interrupted?: string, over = clock()): Promise<void> {
     clearTimeout(this.idle);
     await this.watch?.flush(false).catch(() => undefined);
     this.scripted.over();
     this.watch?.close();
-    await this.recorder.end(interrupted);
+    await this.recorder.end(interrupted, over);
   }
 }

@@ -389,7 +389,7 @@ describe('steps of a client', () => {
       step: ({ path }) => told.push(path),
       busy: () => undefined,
       begins: () => undefined,
-      disposes: (context) => told.push(`over: ${context}`),
+      disposes: (context, at) => told.push(`over: ${context} at ${at}`),
     });
     const targetInfo = { targetId: 'T', type: 'page', browserContextId: 'C' };
     const say = (from: 'client' | 'browser', message: Json): void =>
@@ -400,7 +400,7 @@ describe('steps of a client', () => {
     say('client', { id: 2, sessionId: 'S', method: 'Input.dispatchKeyEvent', params: { type: 'keyDown', key: 'a' } });
     say('client', { id: 3, method: 'Target.disposeBrowserContext', params: { browserContextId: 'C' } });
     client.passes(1_000_000);
-    expect(told).toEqual(['/url', '/actions', 'over: C']);
+    expect(told).toEqual(['/url', '/actions', 'over: C at 1']);
   });
 
   it('are read of any bytes without a throw', () => {

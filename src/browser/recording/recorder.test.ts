@@ -244,6 +244,16 @@ describe('writing', () => {
     expect(sink.events.filter(({ kind }) => kind !== 'machine')).toHaveLength(1);
   });
 
+  it('took as long as until it was over, however long writing it down takes', async () => {
+    vi.useRealTimers();
+    let release = (): void => {};
+    sink.keep = () => new Promise((done) => (release = () => done('late')));
+    void recorder.picture('frame', Buffer.from('x'), 'image/jpeg', t0 + 5, { width: 10, height: 5, scale: 1 });
+    setTimeout(() => release(), 30);
+    await recorder.end(undefined, t0 + 1234);
+    expect(sink.ended[0]!.durationMs).toBe(1234);
+  });
+
   it('waits for pictures on their way', async () => {
     vi.useRealTimers();
     let release = (): void => {};

@@ -375,14 +375,15 @@ export class AttemptRecorder {
   /**
    * Ends the recording once; later calls wait for the same end. What cannot be written yet goes on being tried by
    * itself after a moment: nobody waits for it.
+   * @param over when it was over, ms since the epoch, where that is known: what is written down later takes none of its time
    */
-  end(interrupted?: string): Promise<void> {
-    this.ending ??= this.close(interrupted);
+  end(interrupted?: string, over?: number): Promise<void> {
+    this.ending ??= this.close(interrupted, over);
     return this.ending;
   }
 
-  private async close(interrupted?: string): Promise<void> {
-    const durationMs = this.relative(clock());
+  private async close(interrupted: string | undefined, over = clock()): Promise<void> {
+    const durationMs = this.relative(over);
     for (let i = 0; this.pending > 0 && i < 100; i++) await new Promise((done) => setTimeout(done, 10));
     const cores = availableParallelism();
     const load = { from: this.loadAtStart, until: machineLoad(), cores };
