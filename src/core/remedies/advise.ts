@@ -13,6 +13,7 @@ import { limitsByPace, longerLimit } from './limits.ts';
 import { lastingLocator } from './locators.ts';
 import { replacePause } from './pauses.ts';
 import { byItsPlace } from './by-place.ts';
+import { onNextPage } from './next-page.ts';
 import { acrossEngines, fitSize, fixClock } from './places.ts';
 import { inItsOwn } from './scoped.ts';
 import { afterArrival, answerDialog, countFirst, takeStep } from './steps.ts';
@@ -25,7 +26,7 @@ import { lookAtWindow } from './windows.ts';
 const advisers: Record<CauseCode, readonly Adviser[]> = {
   'early-action': [replacePause, waitFor, untilQuiet],
   'early-check': [replacePause, lookAgain, waitFor, untilQuiet],
-  'navigation-race': [replacePause, afterArrival, waitFor, untilQuiet],
+  'navigation-race': [onNextPage, replacePause, afterArrival, waitFor, untilQuiet],
   'moving-target': [replacePause, waitFor, untilQuiet],
   'slow-response': [longerLimit],
   'replaced-element': [findAgain, waitFor, untilQuiet],

@@ -224,6 +224,34 @@ describe('a drill that people changed', () => {
   });
 });
 
+it('what was done on a page that was being left is done on the next one, not only waited for after it', () => {
+  const twice = (nextAt: number, make: typeof told = told): Told =>
+    make([
+      ...opened('/hold'),
+      press(100, '#next'),
+      page(nextAt, 'navigation-committed', { address: `${url}/extras` }),
+      press(400, '#next'),
+      step(800, 1900, {
+        action: 'find',
+        command: 'find element',
+        locator: css('#summary'),
+        ...(make === failed ? { error: { code: 'no such element', message: 'no' } } : {}),
+      }),
+    ]);
+  const subject = twice(600, failed);
+  const { all, more } = remedy('navigation-race', subject, [twice(200), twice(300)]);
+  expect(all[0]!.words).toMatch(/^Before Press on “#next”, wait until the address is \/extras/);
+  expect(more).toHaveLength(1);
+  const lines = all[0]!.drill.split('\n').filter((line) => !line.startsWith('#'));
+  const [first, second] = lines.flatMap((line, i) => (line.startsWith('press') ? [i] : []));
+  expect([lines.indexOf(more[0]!) > first!, lines.indexOf(more[0]!) < second!]).toEqual([true, true]);
+  // A page that stays says nothing of the kind.
+  const stayed = remedy('navigation-race', failed([...opened('/hold'), press(100, '#next'), press(400, '#next')]), [
+    told([...opened('/hold'), press(100, '#next'), press(400, '#next')]),
+  ]);
+  expect(stayed.all.map(({ words }) => words).join()).not.toContain('address');
+});
+
 it('the address a page is known by fits what it was drawn from', () => {
   const subject = failed([...opened('/sailings/1840'), press(100, '#go')]);
   const there = (path: string): Told =>
