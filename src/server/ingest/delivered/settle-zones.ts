@@ -5,6 +5,7 @@ import { areOwnTimes, clockOf, settleZones, spansOf, type Zones } from '../../..
 import { zoneWords } from '../../../core/placing/zones.ts';
 import type { Attempt, FileZone } from '../../../core/records.ts';
 import { requestsOf, timedOf, windowOf, type LooseEntry } from './loose-entry.ts';
+import type { LooseFile } from './read-loose.ts';
 import { searchBudget, spokenIn } from './speaks-of.ts';
 import type { PlacingTools } from './tools.ts';
 
@@ -106,15 +107,31 @@ function anchorsOf(entry: LooseEntry, requests: Requests): LooseEntry['anchors']
 
 /** Requests that several files of a delivery saw: recordings of the network, whose zone is told, and logs. */
 class Requests {
-  private readonly recorded: Keyed[];
+  /** Recordings whose zone was told from the first. */
+  private readonly recordings: readonly LooseFile[];
+  private known: Keyed[] | undefined;
   constructor(entries: readonly LooseEntry[]) {
-    this.recorded = entries.flatMap(({ file }) =>
-      file.kind === 'har' && !file.local ? requestsOf(file.events.all) : [],
-    );
+    this.recordings = entries.flatMap(({ file }) => (file.kind === 'har' && !file.local ? [file] : []));
   }
+
+  /** Read where a log has requests to hold against them: those of a large delivery are half a million. */
+  private get recorded(): readonly Keyed[] {
+    if (this.known) return this.known;
+    this.known = [];
+    // Each name of a request is held once, however often it was made.
+    const keys = new Map<string, string>();
+    for (const { events } of this.recordings)
+      for (const { key, at } of requestsOf(events.all)) {
+        const same = keys.get(key);
+        if (same === undefined) keys.set(key, key);
+        this.known.push({ key: same ?? key, at });
+      }
+    return this.known;
+  }
+
   /** Requests of a log that recordings beside it saw too. */
   paired({ file }: LooseEntry): ReturnType<typeof pairEvents> {
-    if (!this.recorded.length || (file.kind !== 'log' && file.kind !== 'trace')) return [];
+    if (!this.recordings.length || (file.kind !== 'log' && file.kind !== 'trace')) return [];
     const own = requestsOf(file.events.all);
     if (own.length < leastPairs) return [];
     const pairs = pairEvents(own, this.recorded);
