@@ -86,8 +86,10 @@ useKeys([{ keys: 'Esc', does: 'back to Arrivals' }], (event) => {
 
 const ended = computed(() => view.value?.state === 'done' || view.value?.state === 'failed');
 const sentShare = computed(() => (view.value?.size ? view.value.sent / view.value.size : 1));
+/** It is being worked at, and nobody knows how much of it there is. */
+const unknown = computed(() => view.value?.state === 'reading' && view.value.of === null);
 const doneShare = computed(() => {
-  if (ended.value) return 1;
+  if (ended.value || unknown.value) return 1;
   const { of: all = null, done = 0 } = view.value ?? {};
   return all ? Math.min(1, done / all) : 0;
 });
@@ -119,7 +121,7 @@ async function stop(): Promise<void> {
         </dd>
         <dt>Read</dt>
         <dd>
-          <i class="track"><b :style="{ width: `${doneShare * 100}%` }" /></i
+          <i class="track"><b :class="{ unknown }" :style="{ width: `${doneShare * 100}%` }" /></i
           ><span aria-live="polite" class="one-line">{{ reading }}</span>
         </dd>
       </dl>
@@ -227,6 +229,9 @@ dd {
 }
 .track b.sent {
   background: var(--steel);
+}
+.track b.unknown {
+  background: repeating-linear-gradient(90deg, var(--timber) 0 6px, transparent 6px 12px);
 }
 .trouble,
 .away {

@@ -13,6 +13,8 @@ import type { PlacingTools } from './tools.ts';
 const leastPairs = 3;
 /** No clock of a machine that tests run on is more wrong than this; what differs more is another zone, or another day. */
 const mostSkew = 15 * 60_000;
+/** Progress is told once in so many files. */
+const toldEvery = 25;
 /** Clocks that differ by less are the same. */
 const noticeable = 200;
 
@@ -29,7 +31,10 @@ export function settleDeliveryZones(
   let attempts = tools.store.attempts.ofRun(tools.runId);
   const budget = { left: searchBudget };
   const requests = new Requests(entries);
-  for (const entry of entries) readNames(entry, attempts, budget);
+  for (const [i, entry] of entries.entries()) {
+    if (i % toldEvery === 0) tools.tell('Reading what files speak of', i, entries.length);
+    readNames(entry, attempts, budget);
+  }
   const told = zoneOfReport(attempts);
   const zones = settleZones(
     entries.map((entry) => timedOf(entry, anchorsOf(entry, requests))),
