@@ -1,4 +1,5 @@
 import { arrivedAt } from '../evidence/event.ts';
+import { actedAt } from '../evidence/landing.ts';
 import type { ClueKind } from './clue.ts';
 
 /** How far before the failing step an early action still counts as its source. */
@@ -15,7 +16,10 @@ export const nothingInFlight: ClueKind = {
       .filter((s) => s.at <= failing.at && (s.data.action === 'press' || s.data.action === 'type'))
       .slice(-actionsBefore);
     if (acts.length === 0) return [];
-    const busy = acts.some((act) => evidence.network.some((r) => r.at < act.at && arrivedAt(r) > act.at));
+    // What was asked for while the press was being prepared was under way when it came.
+    const busy = acts
+      .map((act) => actedAt(evidence.page, act))
+      .some((at) => evidence.network.some((r) => r.at < at && arrivedAt(r) > at));
     if (busy) return [];
     return [
       {

@@ -1,5 +1,6 @@
 import { endOf, type StepEvent } from '../evidence/event.ts';
 import { targetName } from '../evidence/labels.ts';
+import { landingOf } from '../evidence/landing.ts';
 import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { byPointer } from '../contrast/sketch.ts';
@@ -22,9 +23,7 @@ export const targetMoved: ClueKind = {
       if (byHand && measured?.data.action === 'script') return shiftedMeanwhile(scene, measured, press);
       if (!measured || !line) return [];
       const from = byHand && measured.data.subject === 'rect' ? endOf(measured) : measured.at;
-      const landed = scene.page.find(
-        (event) => event.kind === 'press' && event.at >= press.at && event.at <= endOf(press) + 30,
-      );
+      const landed = landingOf(scene.page, press);
       // A driver measures again before it presses: what it reached it was meant for.
       if (!byHand && landed?.data.label && measured.data.label.includes(nameOf(landed.data.label))) return [];
       const at = landed?.at;

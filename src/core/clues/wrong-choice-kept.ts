@@ -1,6 +1,7 @@
 import { endOf, unanswered, type StepEvent } from '../evidence/event.ts';
 import { pathOf, quote, shorten, targetName } from '../evidence/labels.ts';
 import { nameAt, segmentAt } from '../evidence/lifelines.ts';
+import { actedAt, landingOf } from '../evidence/landing.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
 import type { Clue, ClueKind } from './clue.ts';
@@ -25,15 +26,16 @@ export const wrongChoiceKept: ClueKind = {
       .flatMap((step): Omit<Clue, 'code'>[] => {
         const line = evidence.lifelines.get(locatorKey(step.data.locator!));
         if (!line) return [];
-        const pressed = segmentAt(line, step.at);
-        const later = line.segments.find((s) => s.from > step.at && s.state.text?.includes(expected));
+        const at = landingOf(evidence.page, step)?.at ?? step.at;
+        const pressed = segmentAt(line, at);
+        const later = line.segments.find((s) => s.from > at && s.state.text?.includes(expected));
         if (!pressed?.state.text?.includes(actual)) return [];
-        if (!later) return waitingStill(evidence, step, nameAt(line, step.at), by.id);
+        if (!later) return waitingStill(evidence, step, at, nameAt(line, at), by.id);
         return [
           {
-            at: step.at,
+            at,
             until: later.from,
-            summary: `${targetName(step.data, nameAt(line, step.at))} was pressed; ${quote(shorten(expected, 30))} stood there ${Math.round(later.from - endOf(step))} ms later`,
+            summary: `${targetName(step.data, nameAt(line, at))} was pressed; ${quote(shorten(expected, 30))} stood there ${Math.round(later.from - endOf(step))} ms later`,
             strength: 0.9,
             evidence: [step.id, later.event, by.id],
           },
@@ -45,14 +47,17 @@ export const wrongChoiceKept: ClueKind = {
 function waitingStill(
   evidence: Evidence,
   step: StepEvent,
+  at: number,
   name: string | undefined,
   check: string,
 ): Omit<Clue, 'code'>[] {
-  const request = evidence.network.find((r) => r.at < step.at && r.data.failed === unanswered && r.data.own);
+  const request = evidence.network.find(
+    (r) => r.at < actedAt(evidence.page, step) && r.data.failed === unanswered && r.data.own,
+  );
   if (!request) return [];
   return [
     {
-      at: step.at,
+      at,
       until: endOf(request),
       summary: `${targetName(step.data, name)} was pressed and its value kept, while ${shorten(pathOf(request.data.url), 32)} was never answered`,
       strength: 0.6,

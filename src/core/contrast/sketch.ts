@@ -10,6 +10,7 @@ import {
 } from '../evidence/event.ts';
 import { keysWritten } from '../evidence/keys.ts';
 import { shorten } from '../evidence/labels.ts';
+import { actedAt } from '../evidence/landing.ts';
 import { fileName, isFilePath } from '../evidence/file-path.ts';
 import { heldAfter, holds } from '../evidence/held.ts';
 import { presenceOf, segmentAt, type Lifeline, type LifelineSegment, type Presence } from '../evidence/lifelines.ts';
@@ -297,7 +298,7 @@ function drawn(
     ...(line && state && step.kind !== 'wait' ? sinceOf(line, met, sweep.firstLooked(key)) : {}),
     ...heldOf(evidence, step),
     ...reachedOf(evidence, step),
-    inFlight: sweep.inFlight(met),
+    inFlight: sweep.inFlight(actedAt(evidence.page, step)),
     ...(data.polls ? { polls: data.polls } : {}),
   };
 }
