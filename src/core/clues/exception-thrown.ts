@@ -1,4 +1,4 @@
-import type { ConsoleEvent } from '../evidence/event.ts';
+import { endOf, type ConsoleEvent } from '../evidence/event.ts';
 import { linePattern } from '../evidence/usual.ts';
 import { quote, shorten } from '../evidence/labels.ts';
 import { cameFrom } from '../contrast/sketch.ts';
@@ -12,7 +12,8 @@ export const exceptionThrown: ClueKind = {
   code: 'exception-thrown',
   about: 'The application threw something that nothing caught, which it does not in passing attempts.',
   find: (scene) => {
-    const end = gaveUpAt(scene) ?? scene.until;
+    // What is thrown while a page is put away, after the last command, made none of them fail.
+    const end = Math.min(gaveUpAt(scene) ?? scene.until, ...scene.steps.slice(-1).map(endOf));
     const usual = new Set(scene.passing.flatMap((one) => one.console.map(({ key, from }) => thrownKey(key, from))));
     return scene.console
       .filter((line) => (line.kind === 'exception' || line.data.uncaught) && line.at <= end && !usual.has(keyOf(line)))
