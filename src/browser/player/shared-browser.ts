@@ -86,7 +86,10 @@ export class SharedBrowser implements TrialBrowser {
       await stress?.window(context);
       if (stressors.some(({ kind }) => kind === 'background'))
         await watch.send('browsingContext.activate', { context: this.home });
-      if (!this.opensSized || size !== this.size) await resize(wire, size).then((opens) => (this.opensSized = opens));
+      if (!this.opensSized || size !== this.size) {
+        const opened = await resize(wire, size);
+        this.opensSized = opened && size === this.size;
+      }
       const commands = new CommandRecorder(
         recorder,
         () => watch,
