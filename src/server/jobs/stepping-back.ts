@@ -12,7 +12,7 @@ export function beModest(): void {
   if (process.platform !== 'linux') return;
   try {
     // Files are read by the thread that asks, so this is its own number.
-    setPriority(Number(/\d+$/.exec(readlinkSync('/proc/thread-self'))![0]), stepsBack);
+    setPriority(Number(readlinkSync('/proc/thread-self').split('/').at(-1)), stepsBack);
   } catch {
     // where it is not allowed, it is done beside them
   }
