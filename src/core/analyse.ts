@@ -21,7 +21,7 @@ import { risksOf } from './risks/register.ts';
 import type { Risk } from './risks/risk.ts';
 
 /** Raised whenever rules change, so that what was analysed by older rules is found and done again. */
-export const analysisVersion = 22;
+export const analysisVersion = 23;
 
 export interface Analysis extends Suspects {
   failure?: Failure;

@@ -40,6 +40,24 @@ describe('the rest', () => {
     });
   });
 
+  it('an exception of the scripts that are put into pages is none of the page’s', () => {
+    const thrown = (url: string, text = 'TypeError: w[id] is not a function'): void =>
+      tell('log.entryAdded', {
+        level: 'error',
+        text,
+        timestamp: 6,
+        type: 'javascript',
+        stackTrace: { callFrames: [{ url, lineNumber: 41, columnNumber: 21, functionName: '' }] },
+      });
+    thrown('');
+    thrown('http://ferry.test/a.js');
+    thrown('', 'TypeError: seats is not a function');
+    expect(told.map((event) => 'source' in event.data && event.data.source)).toEqual([
+      'http://ferry.test/a.js:42',
+      ':42',
+    ]);
+  });
+
   it('only top-level contexts are windows', () => {
     tell('browsingContext.contextCreated', { context: 'a', parent: null, url: 'about:blank' });
     tell('browsingContext.contextCreated', { context: 'b', parent: 'a', url: 'about:blank' });

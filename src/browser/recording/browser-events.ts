@@ -31,6 +31,14 @@ interface Navigation {
   url: string;
 }
 
+/**
+ * Where a document comes while scripts of ours are put into it, Chromium runs them twice, and what hands them their channel
+ * throws the second time. It has no address, as no script of the page's own that is loaded.
+ */
+const channelThrew = (entry: LogEntry): boolean =>
+  entry.text === 'TypeError: w[id] is not a function' &&
+  entry.stackTrace?.callFrames.every(({ url }) => url === '') === true;
+
 const pageKinds: Record<string, PageEvent['kind']> = {
   'browsingContext.navigationStarted': 'navigation-started',
   'browsingContext.navigationCommitted': 'navigation-committed',
@@ -60,6 +68,7 @@ export function browserEvents(
 
   const logged = (entry: LogEntry): void => {
     const uncaught = entry.type === 'javascript';
+    if (uncaught && channelThrew(entry)) return;
     const top = entry.stackTrace?.callFrames[0];
     recorder()?.add({
       lane: 'console',

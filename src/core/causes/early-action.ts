@@ -10,6 +10,7 @@ export const earlyAction: Cause = {
     'acted-while-under-way': 4.3,
     'acted-on-disabled': 5.2,
     'press-came-to-nothing': 5,
+    'acted-before-reaction': 5,
     'acted-before-script': 4.6,
     'wrong-choice-kept': 2,
     'slept-before': 0.3,

@@ -18,5 +18,6 @@ export const looseLocator: Cause = {
     'wrong-choice-kept': 3,
     'acted-while-under-way': 3.6,
     'acted-before-arrival': 3,
+    'acted-before-reaction': 8,
   },
 };

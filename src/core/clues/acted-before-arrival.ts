@@ -4,6 +4,7 @@ import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelin
 import { requestKey } from '../contrast/sketch.ts';
 import type { Ordinary, Share } from '../ordinary/ordinary.ts';
 import type { Clue, ClueKind } from './clue.ts';
+import { asksForTyped, carries, startedBefore } from './asked-for-typed.ts';
 import { isOrnament } from './relevance.ts';
 import { beyondJitter, pulse, weighed } from './usualness.ts';
 import { lineOf, type Scene } from './scene.ts';
@@ -12,11 +13,6 @@ import { lineOf, type Scene } from './scene.ts';
 const renderWithinMs = 150;
 /** So far apart the page's clock and the browser's stamp of an answer may tell the same moment. */
 const clocksApartMs = 15;
-/** A page that throws the answer away because the choice was made never renders it; the request then still tells. */
-const startedBefore = 3000;
-/** Pages wait so long at most before they ask for what was typed, ms. */
-const soonMs = 400;
-const leastTyped = 2;
 
 /**
  * The test pressed or typed into something while a request was under way that the page had made to
@@ -91,9 +87,7 @@ function unansweredClue(evidence: Scene, step: StepEvent, line: Lifeline): Omit<
 
 /** Requests that were under way, and those that the page was about to make: it waits for a moment until nothing more is typed. */
 function underWayAt(evidence: Scene, step: StepEvent): NetworkEvent[] {
-  const typed = evidence.steps.findLast((one) => one.at < step.at && one.data.action === 'type');
-  const asks = (r: NetworkEvent): boolean =>
-    typed !== undefined && r.at <= step.at + soonMs && step.at - endOf(typed) < startedBefore && carries(r, typed);
+  const asks = asksForTyped(evidence, step);
   return evidence.network.filter(
     (r) =>
       r.data.type !== 'document' &&
@@ -118,13 +112,6 @@ function allTheTime(evidence: Scene, step: StepEvent, request: NetworkEvent): (o
     const again = ordinary.askedAgain(requestKey(request), pulse, except);
     return once ? { ...again, hits: 0 } : again;
   };
-}
-
-/** A request whose query holds what was typed was made for that, and not for what was done next. */
-function carries({ data }: NetworkEvent, { data: { input = '' } }: StepEvent): boolean {
-  const query = data.url.split('?')[1];
-  if (query === undefined || input.length < leastTyped) return false;
-  return [...new URLSearchParams(query).values()].includes(input);
 }
 
 /** It went with the view that the step itself left: that is what was wanted, whatever else came then. */

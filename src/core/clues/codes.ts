@@ -1,6 +1,7 @@
 /** Every kind of clue there is, by its code: causes weigh them by it, and what is stored names it. */
 export const clueCodes = [
   'acted-before-arrival',
+  'acted-before-reaction',
   'acted-before-script',
   'acted-on-disabled',
   'acted-while-under-way',

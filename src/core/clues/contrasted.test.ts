@@ -77,6 +77,27 @@ describe('requests under way', () => {
     expect(clueOf('acted-while-under-way', attempt(900), [])).toBeUndefined();
   });
 
+  it('tells a press that was quicker than the page was to ask for what was typed', () => {
+    const attempt = (asked: number, pressed: number): EvidenceEvent[] => [
+      open(),
+      type(60, 'Kuzu'),
+      exchange(asked, asked + 20, { url: `${url}/api/ports?q=${asked < pressed ? 'Kuzu' : 'Lodos'}` }),
+      element(50, 'appeared', 'css=li', { node: 4, name: 'Lodos Harbour', text: 'Lodos Harbour' }),
+      press(pressed, 'li'),
+      ...read(300, 'Lodos Harbour', '#to'),
+    ];
+    const wrong = message('Kuzu Island', 'Lodos Harbour');
+    const others = [200, 210, 220].map((at) => passed(attempt(85, at)));
+    const told = clueOf('acted-before-reaction', attempt(125, 80), others, wrong)!;
+    expect(told.summary).toContain('before it asked for GET /api/ports; in 3 of 3 passing attempts it had by then');
+    // Under way is another matter, and so is a page that never did more in attempts that pass.
+    expect(clueOf('acted-before-reaction', attempt(85, 90), others, wrong)).toBeUndefined();
+    expect(clueOf('acted-before-reaction', attempt(125, 80), [passed(attempt(85, 200))], wrong)).toBeUndefined();
+    expect(clueOf('acted-before-reaction', attempt(125, 80), others, message('ok', 'no'))).toBeUndefined();
+    const quick = [70, 72, 74].map((at) => passed(attempt(125, at)));
+    expect(clueOf('acted-before-reaction', attempt(125, 80), quick, wrong)).toBeUndefined();
+  });
+
   it('tells a value read before an answer, with and without others to compare with', () => {
     const values = (answered: number, value: string): EvidenceEvent[] => [
       open(),

@@ -1,5 +1,6 @@
 import { arrivedAt } from '../evidence/event.ts';
 import { actedAt } from '../evidence/landing.ts';
+import { asksForTyped } from './asked-for-typed.ts';
 import type { ClueKind } from './clue.ts';
 
 /** How far before the failing step an early action still counts as its source. */
@@ -16,10 +17,12 @@ export const nothingInFlight: ClueKind = {
       .filter((s) => s.at <= failing.at && (s.data.action === 'press' || s.data.action === 'type'))
       .slice(-actionsBefore);
     if (acts.length === 0) return [];
-    // What was asked for while the press was being prepared was under way when it came.
-    const busy = acts
-      .map((act) => actedAt(evidence.page, act))
-      .some((at) => evidence.network.some((r) => r.at < at && arrivedAt(r) > at));
+    // What was asked for while the press was being prepared was under way when it came; what had been typed was to be asked for.
+    const busy = acts.some((act) => {
+      const at = actedAt(evidence.page, act);
+      const asks = act.data.action === 'press' ? asksForTyped(evidence, act) : () => false;
+      return evidence.network.some((r) => (r.at < at || asks(r)) && arrivedAt(r) > at);
+    });
     if (busy) return [];
     return [
       {

@@ -2,6 +2,7 @@ import type { Clue, ClueKind } from './clue.ts';
 import type { ClueCode } from './codes.ts';
 import type { Scene } from './scene.ts';
 import { actedBeforeArrival } from './acted-before-arrival.ts';
+import { actedBeforeReaction } from './acted-before-reaction.ts';
 import { actedBeforeScript } from './acted-before-script.ts';
 import { actedOnDisabled } from './acted-on-disabled.ts';
 import { actedWhileUnderWay } from './acted-while-under-way.ts';
@@ -95,6 +96,7 @@ export const clueKinds: readonly ClueKind[] = [
   notInteractableTold,
   placeholderRead,
   actedBeforeArrival,
+  actedBeforeReaction,
   actedBeforeScript,
   actedOnDisabled,
   actedWhileUnderWay,

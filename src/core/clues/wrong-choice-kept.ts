@@ -4,6 +4,7 @@ import { nameAt, segmentAt } from '../evidence/lifelines.ts';
 import { actedAt, landingOf } from '../evidence/landing.ts';
 import { locatorKey } from '../evidence/locator.ts';
 import type { Evidence } from '../evidence/prepare.ts';
+import { asksForTyped } from './asked-for-typed.ts';
 import type { Clue, ClueKind } from './clue.ts';
 
 /**
@@ -27,7 +28,8 @@ export const wrongChoiceKept: ClueKind = {
         const line = evidence.lifelines.get(locatorKey(step.data.locator!));
         if (!line) return [];
         const at = landingOf(evidence.page, step)?.at ?? step.at;
-        const pressed = segmentAt(line, at);
+        // What nobody had looked for before is seen first when the command has found it.
+        const pressed = segmentAt(line, at) ?? segmentAt(line, endOf(step));
         const later = line.segments.find((s) => s.from > at && s.state.text?.includes(expected));
         if (!pressed?.state.text?.includes(actual)) return [];
         if (!later) return waitingStill(evidence, step, at, nameAt(line, at), by.id);
@@ -51,8 +53,10 @@ function waitingStill(
   name: string | undefined,
   check: string,
 ): Omit<Clue, 'code'>[] {
+  const pressed = actedAt(evidence.page, step);
+  const asks = asksForTyped(evidence, step);
   const request = evidence.network.find(
-    (r) => r.at < actedAt(evidence.page, step) && r.data.failed === unanswered && r.data.own,
+    (r) => (r.at < pressed || asks(r)) && r.data.failed === unanswered && r.data.own,
   );
   if (!request) return [];
   return [
