@@ -143,7 +143,10 @@ for await (const { name, cases, api, open, drillOf } of groundsOf(values)) {
     for (const one of wanted) {
       if (values.case && !values.case.split(',').includes(one.id)) continue;
       const drill = await drillOf(one.id);
-      if (!drill) continue;
+      if (!drill) {
+        console.log(`  – ${name} ${one.id.padEnd(26)} none of its attempts failed when they were recorded`);
+        continue;
+      }
       const random = seeded(Number(values.seed));
       const [bad, fine] = [one.visits(true), one.visits(false)];
       visit = () => {
