@@ -37,7 +37,7 @@ export const wrongChoiceKept: ClueKind = {
           {
             at,
             until: later.from,
-            summary: `${targetName(step.data, nameAt(line, at))} was pressed; ${quote(shorten(expected, 30))} stood there ${Math.round(later.from - endOf(step))} ms later`,
+            summary: `${targetName(step.data, nameAt(line, at))} was pressed; ${quote(shorten(expected, 30))} stood there ${Math.max(0, Math.round(later.from - endOf(step)))} ms later`,
             strength: 0.9,
             evidence: [step.id, later.event, by.id],
           },
