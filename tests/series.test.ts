@@ -1,9 +1,13 @@
 // Series in a real browser: the whole drill language on the demo's site, a trial that hangs, a text that changes.
+import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startFerrySite, type FerrySite } from '../demo/site/site.ts';
 import { json, startServerProcess, type ServerProcess } from './helpers.ts';
 
 interface SeriesView {
+  id: string;
   state: string;
   done: number;
   text: string | null;
@@ -102,6 +106,29 @@ screenshot
       ['passed', null],
       ['passed', null],
     ]);
+  });
+
+  it('gives a file field the file that was kept with the drill, also when the test’s own is gone', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'iskel-typed-'));
+    const path = join(folder, 'passengers.csv');
+    writeFileSync(path, 'Ada,2A');
+    const page = 'data:text/html,<input type=file id=list><input id=name>';
+    const id = await drilled(`open ${JSON.stringify(page)}
+type ${JSON.stringify(path)} into css "#list"
+check answer of script "return document.querySelector('#list').files[0].text()" is "Ada,2A"
+check answer of script "return document.querySelector('#list').files[0].name" is "passengers.csv"
+type ${JSON.stringify(path)} into css "#name"
+check property "value" of css "#name" is ${JSON.stringify(path)}
+`);
+    rmSync(folder, { recursive: true });
+    const { body } = await json<{ files: unknown }>('GET', `${server.address}/api/drills/${id}`);
+    expect(body.files).toEqual([{ path, size: 6 }]);
+    const series = await ended(await begin(id, 2));
+    expect(series.trials.map(({ outcome, sentence }) => [outcome, sentence])).toEqual([
+      ['passed', null],
+      ['passed', null],
+    ]);
+    expect(existsSync(join(server.data, 'given', series.id))).toBe(false);
   });
 
   it('a trial that hangs ends soon after its series is stopped, and the next series is played', async () => {

@@ -1,5 +1,5 @@
 import { drawn } from '../../core/drill/draws.ts';
-import { acts, type Condition, type Drill, type Line } from '../../core/drill/drill.ts';
+import { acts, type Condition, type Drill, type Line, type Target } from '../../core/drill/drill.ts';
 import { printStatement } from '../../core/drill/print.ts';
 import { keysNamed } from '../../core/evidence/keys.ts';
 import { seeded } from '../../core/stats/seeded.ts';
@@ -21,6 +21,8 @@ export interface Lent {
   /** Which of its series this trial is, from 1: each draws other data, and the same again when it is played again. */
   number?: number;
   noted?: (words: string) => void;
+  /** The paths of files that are kept, for what a file field is given; nothing where none is. */
+  given?: (typed: string) => string | undefined;
   /** Told how long each line took, ms, as it ends well. */
   took?: (ms: number) => void;
 }
@@ -130,7 +132,7 @@ export class Player {
       case 'clear':
         return void (await page.onElement(s.target, 'POST', 'clear'));
       case 'type':
-        return void (await page.onElement(s.target, 'POST', 'value', { text: page.text(s.text) }));
+        return this.type(s.target, page.text(s.text));
       case 'type secret':
         return void (await page.onElement(s.target, 'POST', 'value', { text: this.secret(s.secret) }));
       case 'actions':
@@ -182,6 +184,15 @@ export class Player {
   private async size(width: number, height: number): Promise<void> {
     if (this.sized) await this.wire.send('POST', '/window/rect', { width, height });
     this.sized = true;
+  }
+
+  private async type(target: Target, text: string): Promise<void> {
+    const instead = this.lent.given?.(text);
+    if (instead === undefined) return void (await this.page.onElement(target, 'POST', 'value', { text }));
+    const element = (await this.page.element(target))[elementKey]!;
+    // A text that reads like a path goes into other fields as it is.
+    const type = await this.wire.send('GET', `/element/${element}/property/type`, {}, true).catch(() => undefined);
+    await this.wire.send('POST', `/element/${element}/value`, { text: type === 'file' ? instead : text });
   }
 
   private secret(name: string): string {

@@ -25,7 +25,7 @@ export class SessionEach implements TrialBrowser {
   ) {}
 
   async trial(drill: Drill, options: TrialOptions): Promise<string> {
-    const { sink, request, secrets, stopped, stressors = [], before, lineTimes } = options;
+    const { sink, request, secrets, stopped, stressors = [], before, given, lineTimes } = options;
     const { place } = this;
     const size = sizeUnder(stressors) ?? this.size;
     const startedAt = clock();
@@ -43,6 +43,7 @@ export class SessionEach implements TrialBrowser {
         number: request.number,
         noted: (words) => recorder.noted(words),
         took: (ms) => lineTimes?.push(ms),
+        ...(given ? { given } : {}),
       });
       recorded.outcome(await player.play(stressedDrill(drill, stressors, request.number)));
       await recorded.lastLook();

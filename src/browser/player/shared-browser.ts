@@ -57,7 +57,7 @@ export class SharedBrowser implements TrialBrowser {
   }
 
   async trial(drill: Drill, options: TrialOptions): Promise<string> {
-    const { sink, request, secrets, stopped, stressors = [], before, kept, lineTimes } = options;
+    const { sink, request, secrets, stopped, stressors = [], before, kept, given, lineTimes } = options;
     const { watch } = this;
     const size = sizeUnder(stressors) ?? this.size;
     const { end, session } = this.begun;
@@ -104,6 +104,7 @@ export class SharedBrowser implements TrialBrowser {
         number: request.number,
         noted: (words) => recorder.noted(words),
         took: (ms) => lineTimes?.push(ms),
+        ...(given ? { given } : {}),
       });
       player.foreign.add(this.home);
       const told = await player.play(stressedDrill(drill, stressors, request.number));

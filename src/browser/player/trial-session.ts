@@ -19,6 +19,8 @@ export interface TrialOptions {
   stressors?: readonly Stressor[];
   /** Answers that attempts got, for requests that are to be given one. */
   kept?: KeptAnswers;
+  /** What is typed into a file field instead of a path: files that are kept with the drill. */
+  given?: (typed: string) => string | undefined;
   /** Played before it in the same context, and not recorded. */
   before?: Drill;
   /** Filled with how long each of its lines took, ms. */

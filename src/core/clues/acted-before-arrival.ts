@@ -1,4 +1,4 @@
-import { arrivedAt, endOf, unanswered, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
+import { arrivedAt, unanswered, type NetworkEvent, type StepEvent } from '../evidence/event.ts';
 import { pathOf, shorten, targetName } from '../evidence/labels.ts';
 import { nameAt, type Lifeline, type LifelineSegment } from '../evidence/lifelines.ts';
 import { requestKey } from '../contrast/sketch.ts';

@@ -4,6 +4,7 @@ import { parseDrill } from '../../core/drill/parse.ts';
 import { printDrill } from '../../core/drill/print.ts';
 import type { StoredDrill } from '../store/drills.ts';
 import type { Store } from '../store/store.ts';
+import { keepFilesOf } from '../jobs/drill-files.ts';
 import { drillOfAttempt } from '../jobs/drill-of-attempt.ts';
 import { remedyOf } from './advice.ts';
 import type { Services } from './context.ts';
@@ -36,6 +37,7 @@ export function drillRoutes(services: Services): Hono {
     const family = attempt?.familyId ? store.families.get(attempt.familyId) : undefined;
     return c.json({
       ...drill,
+      files: store.drillFiles.of(id),
       attempt: attempt ?? null,
       family: family ?? null,
       series: store.drills.seriesOf(id).map((one) => store.drills.brief(one)),
@@ -52,6 +54,7 @@ export function drillRoutes(services: Services): Hono {
     const { drill, errors } = parseDrill(made);
     if (!drill) return c.json({ errors }, 422);
     const stored = store.drills.add(made, drill.title, attemptId ?? null);
+    keepFilesOf(store, stored.id, drill);
     changes.tell({ type: 'drill', id: stored.id });
     return c.json({ id: stored.id, text: stored.text }, 201);
   });
@@ -63,6 +66,7 @@ export function drillRoutes(services: Services): Hono {
     const { drill, errors } = parseDrill(text);
     if (!drill) return c.json({ errors }, 422);
     store.drills.change(id, text, drill.title);
+    keepFilesOf(store, id, drill);
     changes.tell({ type: 'drill', id });
     return c.json({ id, text });
   });
@@ -97,6 +101,7 @@ export function keptDrillOf({ store, changes }: Pick<Services, 'store' | 'change
   const { drill } = parseDrill(text);
   if (!drill) throw new Problem(500, 'faulty-drill', 'the drill that was made cannot be read');
   const stored = store.drills.add(text, drill.title, attemptId);
+  keepFilesOf(store, stored.id, drill);
   changes.tell({ type: 'drill', id: stored.id });
   return stored;
 }

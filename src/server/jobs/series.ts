@@ -15,6 +15,7 @@ import { RecordingSink } from '../ingest/recorded.ts';
 import { patiently } from '../store/patience.ts';
 import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from './analysis.ts';
+import { GivenFiles, sweepGiven } from './drill-files.ts';
 import { fitDrill, type FitWork } from './fit-drill.ts';
 import { groundsOf } from './grounds.ts';
 import { keptAnswers } from './kept-answers.ts';
@@ -63,6 +64,7 @@ export class SeriesJobs {
     private readonly keepsBodies: boolean,
     private readonly log: Logger,
   ) {
+    sweepGiven(store.home);
     store.drills.stopUnfinished();
     store.trials.loseUnfinished();
     // What was searched for, or was to be proven, goes on.
@@ -177,6 +179,7 @@ export class SeriesJobs {
     places: readonly Place[],
     stopped: () => boolean,
   ): Promise<string | undefined> {
+    const files = new GivenFiles(this.store, series.id, series.drillId);
     const played: Played = {
       id: series.id,
       drill,
@@ -189,6 +192,7 @@ export class SeriesJobs {
       }),
       textOf: (id) => this.store.drills.get(id)?.text,
       kept: keptAnswers(this.store),
+      given: files.instead,
     };
     const runners = places.map((place) => new TrialRunner(place, played));
     this.playing.set(series.id, () => runners.forEach((runner) => runner.end()));
@@ -212,6 +216,7 @@ export class SeriesJobs {
     } finally {
       this.playing.delete(series.id);
       await Promise.all(runners.map((runner) => runner.close()));
+      files.close();
     }
   }
 

@@ -34,6 +34,8 @@ export interface Played {
   textOf: (drill: string) => string | undefined;
   /** Answers that attempts got. */
   kept: KeptAnswers;
+  /** Files that are kept with the drill. */
+  given: (typed: string) => string | undefined;
 }
 
 /** Plays the trials of a series in one place, one after the other, and replaces the browser when it is lost. */
@@ -68,6 +70,7 @@ export class TrialRunner {
         stopped,
         stressors,
         kept: this.played.kept,
+        ...(this.place.remote ? {} : { given: this.played.given }),
         ...(before ? { before } : {}),
         ...(lineTimes ? { lineTimes } : {}),
       });

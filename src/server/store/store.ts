@@ -7,6 +7,7 @@ import { Blobs } from './blobs.ts';
 import { Complaints } from './complaints.ts';
 import { openDatabase } from './database.ts';
 import { Deliveries } from './deliveries.ts';
+import { DrillFiles } from './drill-files.ts';
 import { Drills } from './drills.ts';
 import { Events } from './events.ts';
 import { EvidenceFiles } from './evidence-files.ts';
@@ -45,6 +46,7 @@ export class Store {
   readonly families: Families;
   readonly deliveries: Deliveries;
   readonly drills: Drills;
+  readonly drillFiles: DrillFiles;
   readonly trials: Trials;
   readonly mendings: Mendings;
   readonly agains: Agains;
@@ -78,6 +80,7 @@ export class Store {
     this.blobs = new Blobs(this.db, home, role === 'owner');
     this.deliveries = new Deliveries(this.db);
     this.drills = new Drills(this.db);
+    this.drillFiles = new DrillFiles(this.db);
     this.trials = new Trials(this.db);
     this.mendings = new Mendings(this.db);
     this.agains = new Agains(this.db);

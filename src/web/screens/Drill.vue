@@ -7,6 +7,7 @@ import type { PlaceView } from '../../core/records.ts';
 import type { DrillError } from '../../core/drill/drill.ts';
 import { formatDrill } from '../../core/drill/format.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
+import { fileName } from '../../core/evidence/file-path.ts';
 import { useActs } from '../act.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
@@ -20,12 +21,14 @@ import TextDifference from '../parts/TextDifference.vue';
 import Trouble from '../parts/Trouble.vue';
 import type { Attempt, Family, PageReadiness, Series, SeriesView } from '../types.ts';
 import { progressOf, sentenceOf } from '../series-words.ts';
-import { duration, moment, plural } from '../words.ts';
+import { duration, megabytes, moment, plural } from '../words.ts';
 
 interface DrillView {
   id: string;
   title: string;
   text: string;
+  /** Files that are kept with it. */
+  files: { path: string; size: number }[];
   attempt: Attempt | null;
   family: Family | null;
   series: Series[];
@@ -244,6 +247,12 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
             {{ changed ? 'It is kept when it is played.' : 'Control and the space bar offer what may come next.' }}
           </li>
         </ul>
+        <p v-if="drill.files.length" class="kept-files soft">
+          Kept with it:
+          <span v-for="one in drill.files" :key="one.path" :title="one.path"
+            >{{ fileName(one.path) }} ({{ megabytes(one.size) }})</span
+          >
+        </p>
       </section>
       <section class="series" aria-label="The series">
         <template v-if="series">
@@ -305,6 +314,12 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
 </template>
 
 <style scoped>
+.kept-files {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 10px;
+  margin: 4px 0 0;
+}
 .cannot {
   margin: 0;
   padding: 5px 18px;
