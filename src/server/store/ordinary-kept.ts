@@ -29,28 +29,33 @@ export function ordinaryOf(db: Database.Database): Ordinary {
     const newest = prepared(db, 'SELECT coalesce(max(rowid), 0) FROM sketches').pluck().get() as number;
     keptOf.set(db, (kept = { ordinary: new Ordinary(), last: newest }));
     const within = `s.rowid > ${newest - lookedBack} AND s.rowid <= ?`;
-    for (const { body } of read(db, within, 'DESC', newest, firstRead).reverse())
-      kept.ordinary.take(JSON.parse(body) as Sketch);
+    takeAll(db, kept.ordinary, rowsOf(db, within, 'DESC', newest, firstRead).reverse());
   }
   for (;;) {
-    const rows = read(db, 's.rowid > ?', 'ASC', kept.last, mostAtOnce);
-    for (const { body } of rows) kept.ordinary.take(JSON.parse(body) as Sketch);
-    kept.last = rows.at(-1)?.row ?? kept.last;
+    const rows = rowsOf(db, 's.rowid > ?', 'ASC', kept.last, mostAtOnce);
+    takeAll(db, kept.ordinary, rows);
+    kept.last = rows.at(-1) ?? kept.last;
     if (rows.length < mostAtOnce) return kept.ordinary;
   }
 }
 
-const read = (
-  db: Database.Database,
-  where: string,
-  order: 'ASC' | 'DESC',
-  from: number,
-  most: number,
-): { row: number; body: string }[] =>
+/** One after the other: sketches of attempts with thousands of requests take a megabyte each. */
+function takeAll(db: Database.Database, ordinary: Ordinary, rows: readonly number[]): void {
+  const body = prepared(db, 'SELECT body FROM sketches WHERE rowid = ?').pluck();
+  for (const row of rows) {
+    const text = body.get(row) as string | undefined;
+    // It may have been let go of meanwhile.
+    if (text !== undefined) ordinary.take(JSON.parse(text) as Sketch);
+  }
+}
+
+const rowsOf = (db: Database.Database, where: string, order: 'ASC' | 'DESC', from: number, most: number): number[] =>
   prepared(
     db,
-    `SELECT s.rowid AS row, s.body FROM sketches s JOIN attempts a ON a.id = s.attempt_id
+    `SELECT s.rowid FROM sketches s JOIN attempts a ON a.id = s.attempt_id
      WHERE ${where} AND s.version = ${sketchVersion} AND a.outcome = 'passed' AND a.state = 'ready'
        AND a.undetermined = 1 AND a.series_id IS NULL
      ORDER BY s.rowid ${order} LIMIT ?`,
-  ).all(from, most) as { row: number; body: string }[];
+  )
+    .pluck()
+    .all(from, most) as number[];
