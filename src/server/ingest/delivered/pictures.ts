@@ -86,6 +86,12 @@ export class Pictures {
     return made;
   }
 
+  /** Gives back the room of what was decoded. */
+  letGo(): void {
+    this.frames.clear();
+    this.thumbs.clear();
+  }
+
   /**
    * What pictures say about where videos and pictures belong: a picture that one video shows and the
    * others do not belongs where that video belongs, and the other way round.

@@ -100,6 +100,7 @@ export async function placeEntries(
     rows.push({ file: row, events: file.events, ...(attempt ? { attempt } : {}) });
   }
   await alignVideos(tools, rows, pictures);
+  pictures.letGo();
   alignTimed(tools, rows);
   store.inPieces(rows, ({ file, events, attempt }) => {
     if (!keep(tools, file, out.touched) || !attempt) return;
