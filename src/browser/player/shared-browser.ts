@@ -26,6 +26,8 @@ import { Wire } from './wire.ts';
 export class SharedBrowser implements TrialBrowser {
   /** Whether its windows open in the size that is wanted: the first one is asked, and that after one of another size. */
   private opensSized: boolean | undefined;
+  /** The context of the trial before is put away while one for the next is made. */
+  private tidied: Promise<unknown> | undefined;
 
   private constructor(
     private readonly begun: TrialSession,
@@ -62,6 +64,8 @@ export class SharedBrowser implements TrialBrowser {
     const size = sizeUnder(stressors) ?? this.size;
     const { end, session } = this.begun;
     const { userContext } = await watch.send<{ userContext: string }>('browser.createUserContext', {});
+    // What is told of the one before is none of this trial's.
+    await this.tidied;
     const wire = new Wire(end, session.sessionId);
     const environment = { ...environmentOf(session.capabilities, request, undefined, this.place), ...size };
     const recorder = new AttemptRecorder(sink, request, environment);
@@ -119,7 +123,7 @@ export class SharedBrowser implements TrialBrowser {
       watch.record(undefined);
       // A browser that does not let go of what it was put under is not given to the next trial.
       await stress?.undo().catch((error: Error) => (interrupted ??= whyBroken(error, false)));
-      await this.tidy(wire, userContext).catch(() => {});
+      this.tidied = this.tidy(wire, userContext).catch(() => undefined);
     }
     if (interrupted) throw new Error(interrupted);
     return recorder.id;
