@@ -9,8 +9,9 @@ const longestAgo = 3000;
 const leastPassing = 2;
 
 /**
- * Something was typed, then a choice was pressed that the failed check shows, and the page had not even begun to deal with what was typed, as it had in passing
- * attempts by then: pages wait for a moment until nothing more is typed, and a test may be quicker.
+ * Something was typed, then a choice was pressed that the failed check shows, and the page had not even begun to deal with
+ * what was typed, as it had in passing attempts by then: pages wait for a moment until nothing more is typed, and a test
+ * may be quicker.
  */
 export const actedBeforeReaction: ClueKind = {
   code: 'acted-before-reaction',

@@ -22,7 +22,9 @@ export function keepFilesOf({ drillFiles }: Pick<Store, 'drillFiles'>, id: strin
 function fileAt(path: string): Buffer | undefined {
   if (!isAbsolute(path)) return undefined;
   const found = statSync(path, { throwIfNoEntry: false });
-  return found?.isFile() && found.size <= most.bytes ? readFileSync(path) : undefined;
+  if (!found?.isFile() || found.size > most.bytes) return undefined;
+  // What the system makes up as it is read has no size, and need not end.
+  return found.size === 0 ? Buffer.alloc(0) : readFileSync(path);
 }
 
 const folderOf = (home: string): string => join(home, 'given');
