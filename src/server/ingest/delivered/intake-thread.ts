@@ -31,7 +31,8 @@ export interface IntakeJob {
 
 const { home, env } = workerData as { home: string; env: NodeJS.ProcessEnv };
 const store = new Store(home, 'thread');
-// Large deliveries write much and read little of it again: fewer, larger checkpoints.
+// Large deliveries write much and read little of it again: a small cache, and fewer, larger checkpoints.
+store.db.pragma('cache_size = -16000');
 store.db.pragma('wal_autocheckpoint = 16000');
 
 // Deliveries come one at a time; the server waits for the answer before it sends the next.
