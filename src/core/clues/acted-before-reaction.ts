@@ -1,10 +1,9 @@
 import type { Sketch, SketchStep } from '../contrast/sketch.ts';
 import { duration, quote, said, shorten } from '../evidence/labels.ts';
+import { startedBefore } from './asked-for-typed.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { ofPassing, passingAt, type Scene } from './scene.ts';
 
-/** What was typed longer ago has nothing to do with a press, ms. */
-const longestAgo = 3000;
 /** One attempt may have been slow to press for any reason. */
 const leastPassing = 2;
 
@@ -52,11 +51,10 @@ const isKept = ({ failure }: Scene, step: SketchStep): boolean =>
 
 /** The typing that a press follows, with nothing else done in between. */
 function typedBefore({ steps }: Sketch, step: SketchStep): SketchStep | undefined {
-  const acts = steps
+  const last = steps
     .slice(0, steps.indexOf(step))
-    .filter(({ action }) => action === 'type' || action === 'press' || action === 'keys' || action === 'open');
-  const last = acts.at(-1);
-  return last?.action === 'type' && last.error === undefined && step.at - last.until < longestAgo ? last : undefined;
+    .findLast(({ action }) => action === 'type' || action === 'press' || action === 'keys' || action === 'open');
+  return last?.action === 'type' && last.error === undefined && step.at - last.until < startedBefore ? last : undefined;
 }
 
 /** What the page said, and which of its requests were answered, in between; by key, in words. */

@@ -224,20 +224,23 @@ describe('a drill that people changed', () => {
   });
 });
 
+/** Goes on by the same press on two pages, of which the second comes at a time, to what is looked for at the end. */
+const twice = (nextAt: number, make: typeof told = told, on: readonly EvidenceEvent[] = []): Told =>
+  make([
+    ...opened('/hold'),
+    ...on,
+    press(100, '#next'),
+    page(nextAt, 'navigation-committed', { address: `${url}/extras` }),
+    press(400, '#next'),
+    step(800, 1900, {
+      action: 'find',
+      command: 'find element',
+      locator: css('#summary'),
+      ...(make === failed ? { error: { code: 'no such element', message: 'no' } } : {}),
+    }),
+  ]);
+
 it('what was done on a page that was being left is done on the next one, not only waited for after it', () => {
-  const twice = (nextAt: number, make: typeof told = told): Told =>
-    make([
-      ...opened('/hold'),
-      press(100, '#next'),
-      page(nextAt, 'navigation-committed', { address: `${url}/extras` }),
-      press(400, '#next'),
-      step(800, 1900, {
-        action: 'find',
-        command: 'find element',
-        locator: css('#summary'),
-        ...(make === failed ? { error: { code: 'no such element', message: 'no' } } : {}),
-      }),
-    ]);
   const subject = twice(600, failed);
   const { all, more } = remedy('navigation-race', subject, [twice(200), twice(300)]);
   expect(all[0]!.words).toMatch(/^Before Press on “#next”, wait until the address is \/extras/);
@@ -257,28 +260,14 @@ it('a page that came by a press is ready by the sign that the test waits for on 
     step(at, at + 20, { action: 'find', command: 'find element', locator: css(locator) });
   const live = (at: number, node: number) =>
     element(at, 'appeared', 'css=html.live', { node, tag: 'html', name: 'page' });
-  const twice = (nextAt: number, make: typeof told = told, sign = 'html.live'): Told =>
-    make([
-      ...opened('/guests'),
-      live(15, 1),
-      looks(30, sign),
-      press(100, '#next'),
-      page(nextAt, 'navigation-committed', { address: `${url}/extras` }),
-      live(nextAt + 60, 2),
-      press(400, '#next'),
-      step(800, 1900, {
-        action: 'find',
-        command: 'find element',
-        locator: css('#summary'),
-        ...(make === failed ? { error: { code: 'no such element', message: 'no' } } : {}),
-      }),
-    ]);
-  const { all, more } = remedy('navigation-race', twice(600, failed), [twice(200), twice(300)]);
+  const signed = (nextAt: number, make: typeof told = told, sign = 'html.live'): Told =>
+    twice(nextAt, make, [live(15, 1), looks(30, sign), live(nextAt + 60, 2)]);
+  const { all, more } = remedy('navigation-race', signed(600, failed), [signed(200), signed(300)]);
   expect(more.at(-1)).toBe('wait until css "html.live" is there up to 10 s every 50 ms');
   expect(more).toHaveLength(2);
   expect(all[0]!.words).toContain('and then until “html.live” is there, as on the pages that the test opens');
   // What is looked for on one page only says nothing of another, unless it is a mark on the document.
-  const other = remedy('navigation-race', twice(600, failed, '#guests'), [twice(200, told, '#guests')]);
+  const other = remedy('navigation-race', signed(600, failed, '#guests'), [signed(200, told, '#guests')]);
   expect(other.more).toHaveLength(1);
 });
 

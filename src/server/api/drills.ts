@@ -1,5 +1,6 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
+import type { Drill } from '../../core/drill/drill.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
 import { printDrill } from '../../core/drill/print.ts';
 import type { StoredDrill } from '../store/drills.ts';
@@ -53,9 +54,7 @@ export function drillRoutes(services: Services): Hono {
         : text!;
     const { drill, errors } = parseDrill(made);
     if (!drill) return c.json({ errors }, 422);
-    const stored = store.drills.add(made, drill.title, attemptId ?? null);
-    keepFilesOf(store, stored.id, drill);
-    changes.tell({ type: 'drill', id: stored.id });
+    const stored = keep(services, made, drill, attemptId ?? null);
     return c.json({ id: stored.id, text: stored.text }, 201);
   });
 
@@ -96,10 +95,17 @@ function textOf(store: Store, id: string): string {
 }
 
 /** The drill of an attempt, made and kept. @throws Problem where there is none to be made */
-export function keptDrillOf({ store, changes }: Pick<Services, 'store' | 'changes'>, attemptId: string): StoredDrill {
+export function keptDrillOf({ store, changes }: Keeping, attemptId: string): StoredDrill {
   const text = textOf(store, attemptId);
   const { drill } = parseDrill(text);
   if (!drill) throw new Problem(500, 'faulty-drill', 'the drill that was made cannot be read');
+  return keep({ store, changes }, text, drill, attemptId);
+}
+
+type Keeping = Pick<Services, 'store' | 'changes'>;
+
+/** Keeps a drill with the files it types, and tells of it. */
+function keep({ store, changes }: Keeping, text: string, drill: Drill, attemptId: string | null): StoredDrill {
   const stored = store.drills.add(text, drill.title, attemptId);
   keepFilesOf(store, stored.id, drill);
   changes.tell({ type: 'drill', id: stored.id });
