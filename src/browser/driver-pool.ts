@@ -9,6 +9,9 @@ import type { RemoteEnd } from './remote-end.ts';
 /** More sessions at once than a machine can have browsers. */
 const mostSessions = 100;
 
+/** A driver that takes a session from whoever finds it is not left standing longer than this, ms. */
+const longestUnguardedMs = 5000;
+
 /** An engine of this machine. Keeps one driver ready, so that a session does not wait for its start. */
 export class DriverPool implements Place {
   readonly remote = false;
@@ -60,7 +63,7 @@ export class DriverPool implements Place {
     // Not at once: the session that is starting has the machine first.
     const again = (): void => {
       clearTimeout(timer);
-      if (!this.closed) background('starting a driver ahead', this.ready());
+      if (!this.closed && this.of.guarded) background('starting a driver ahead', this.ready());
     };
     const timer = setTimeout(again, 8000).unref();
     driver.onExit(() => {
@@ -81,9 +84,26 @@ export class DriverPool implements Place {
     }
   }
 
+  private async startSpare(): Promise<RemoteEnd> {
+    const driver = await this.start();
+    if (!this.of.guarded)
+      setTimeout(() => {
+        if (this.spare === undefined) return;
+        background('ending a spare driver', this.letSpareGo(driver));
+      }, longestUnguardedMs).unref();
+    return driver;
+  }
+
+  private async letSpareGo(driver: RemoteEnd): Promise<void> {
+    const { spare } = this;
+    if ((await spare?.catch(() => undefined)) !== driver || this.spare !== spare) return;
+    this.spare = undefined;
+    await driver.close();
+  }
+
   /** The spare driver without taking it: for questions that belong to no session. */
   async ready(): Promise<RemoteEnd> {
-    this.spare ??= this.start();
+    this.spare ??= this.startSpare();
     const asked = this.spare;
     try {
       const driver = await asked;

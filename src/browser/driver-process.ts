@@ -1,8 +1,9 @@
 import { spawn, type ChildProcess } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
 import { guarded, trouble } from '../core/background.ts';
 import type { Engine } from './engines.ts';
 import type { Owner } from './owner.ts';
-import { freePort } from './free-port.ts';
+import { freePort, loopback, secretLoopback } from './free-port.ts';
 import { firefoxProfile, FirefoxEnd } from './firefox/firefox-end.ts';
 import { HttpEnd } from './http-end.ts';
 import type { RemoteEnd } from './remote-end.ts';
@@ -15,11 +16,11 @@ export class DriverProcess extends HttpEnd implements RemoteEnd {
 
   constructor(
     readonly process: ChildProcess,
-    readonly port: number,
+    base: string,
     private readonly end: () => Promise<void>,
     readonly screen: VirtualScreen | undefined,
   ) {
-    super(`http://127.0.0.1:${port}`);
+    super(base);
     process.on('exit', () => {
       this.alive = false;
       for (const listener of this.listeners) guarded('hearing that a driver ended', listener);
@@ -80,30 +81,36 @@ type Starter = (
 
 /** How each kind of driver is started. */
 const starters: Record<Engine['start'], Starter> = {
-  /** It finds a port by itself, and says so when it listens. */
+  /** It finds a port by itself, and says so when it listens. Only who knows its path is heard. */
   'says its port': async ({ driver }, env, _folder, end, screen) => {
-    const started = running(driver, ['--port=0', '--log-level=SEVERE'], env);
-    const port = await orEnded(started, driver, end, hears(started, /successfully on port (\d+)/).then(Number));
-    return new DriverProcess(started.child, port, end, screen);
+    const path = randomBytes(24).toString('hex');
+    const started = running(driver, ['--port=0', `--url-base=/${path}`, '--log-level=SEVERE'], env);
+    const port = await orEnded(started, driver, end, hears(started, /successfully on port (\d+)/));
+    return new DriverProcess(started.child, `http://${loopback}:${port}/${path}`, end, screen);
   },
-  /** It has to be given a port, and says nothing: it is asked until it answers. */
+  /**
+   * It has to be given a port, and says nothing: it is asked until it answers. It hears whoever finds it, so it listens
+   * on an address of the loopback that no page can guess.
+   */
   'is given a port': async ({ driver, moreArguments = () => [] }, env, _folder, end, screen) => {
-    const port = await freePort();
+    const host = secretLoopback();
+    const port = await freePort(host);
     // Its browser's own sandbox cannot be had by root.
     const sandbox = process.getuid?.() === 0 ? { WEBKIT_DISABLE_SANDBOX_THIS_IS_DANGEROUS: '1' } : {};
     const more = await Promise.all(moreArguments().map(async (one) => one.replace('PORT', String(await freePort()))));
-    const started = running(driver, [`--port=${port}`, ...more], { ...env, ...sandbox });
-    const answers = async (): Promise<number> => {
+    const started = running(driver, [`--host=${host}`, `--port=${port}`, ...more], { ...env, ...sandbox });
+    const base = `http://${host}:${port}`;
+    const answers = async (): Promise<void> => {
       while (started.child.exitCode === null) {
-        const answer = await fetch(`http://127.0.0.1:${port}/status`, { signal: AbortSignal.timeout(2000) }).catch(
+        const answer = await fetch(`${base}/status`, { signal: AbortSignal.timeout(2000) }).catch(
           () => undefined,
         );
-        if (answer?.ok) return port;
+        if (answer?.ok) return;
         await new Promise((done) => setTimeout(done, 20));
       }
-      return 0;
     };
-    return new DriverProcess(started.child, await orEnded(started, driver, end, answers()), end, screen);
+    await orEnded(started, driver, end, answers());
+    return new DriverProcess(started.child, base, end, screen);
   },
   /** A browser that speaks BiDi itself, and gets a classic front of ours. */
   'is the browser': async ({ driver, version }, env, folder, end) => {

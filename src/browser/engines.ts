@@ -14,6 +14,8 @@ export interface Engine {
   /** The program that is started: a driver, or the browser itself. */
   driver: string;
   start: 'says its port' | 'is given a port' | 'is the browser';
+  /** Whether nobody but us can begin a session with a driver that stands ready. */
+  guarded: boolean;
   abilities: Abilities;
   /** What it makes of launch options. */
   launch: Launch;
@@ -57,6 +59,7 @@ export const chromiumBy = (driver: string, version: string): Engine => ({
   version,
   driver,
   start: 'says its port',
+  guarded: true,
   abilities: abilitiesOf.chromium,
   launch: chromiumLaunch,
 });
@@ -73,6 +76,7 @@ async function findFirefox(): Promise<Engine | undefined> {
         version,
         driver: gecko,
         start: 'is given a port',
+        guarded: false,
         abilities: abilitiesOf.firefox,
         launch: firefoxLaunch,
         moreArguments: () => ['--websocket-port=PORT'],
@@ -82,6 +86,7 @@ async function findFirefox(): Promise<Engine | undefined> {
       version,
       driver: browser,
       start: 'is the browser',
+      guarded: true,
       abilities: abilitiesOf.firefox,
       launch: firefoxLaunch,
     };
@@ -110,6 +115,7 @@ async function findWebkit(owner: Owner): Promise<Engine | undefined> {
         version,
         driver,
         start: 'is given a port',
+        guarded: false,
         abilities: { ...abilitiesOf.webkit, screen: screen !== undefined },
         launch: webkitLaunch(browser),
         browser,

@@ -1,6 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { lstatSync, mkdirSync, mkdtempSync, readdirSync } from 'node:fs';
+import { lstatSync, mkdirSync, mkdtempSync, readdirSync, writeFileSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -39,6 +39,10 @@ export class Owner {
     const mark = `${this.key}-${++this.count}.`;
     const folder = join(this.folder, String(this.count));
     mkdirSync(folder, { recursive: true, mode: 0o700 });
+    // Where browsers put what pages have them download, for as long as the session lasts.
+    const downloads = join(folder, 'downloads');
+    mkdirSync(downloads, { mode: 0o700 });
+    writeFileSync(join(folder, 'user-dirs.dirs'), `XDG_DOWNLOAD_DIR="${downloads}"\n`, { mode: 0o600 });
     const env = {
       ...withoutOurs(process.env),
       [ownerVariable]: mark,

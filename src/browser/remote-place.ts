@@ -85,6 +85,19 @@ class RemoteSession extends HttpEnd implements RemoteEnd {
   }
 }
 
+/** A name and password in an address go with each request as the header they stand for, and are shown nowhere. */
+function wayTo({ address, authorization }: RemoteSettings): {
+  address: string;
+  shown: string;
+  authorization: string | undefined;
+} {
+  const url = new URL(address);
+  const { username, password, origin } = url;
+  url.username = url.password = '';
+  const basic = Buffer.from(`${decodeURIComponent(username)}:${decodeURIComponent(password)}`).toString('base64');
+  return { address: url.href, shown: origin, authorization: authorization ?? (username ? `Basic ${basic}` : undefined) };
+}
+
 /** A remote endpoint: its health is looked at from time to time, and its sessions are counted. */
 export class RemotePlace implements Place {
   readonly remote = true;
@@ -98,8 +111,12 @@ export class RemotePlace implements Place {
   /** For questions that belong to no session: one for all of them. */
   private spare: RemoteSession | undefined;
 
+  /** How it is reached; of what is shown, nothing holds its password. */
+  private readonly way: { address: string; shown: string; authorization: string | undefined };
+
   constructor(readonly settings: RemoteSettings) {
-    const { socket, capabilities, browser, address, authorization } = settings;
+    const { socket, capabilities, browser } = settings;
+    const { address, authorization } = (this.way = wayTo(settings));
     this.abilities = {
       socket,
       debugging: socket && this.isChromium,
@@ -167,7 +184,7 @@ export class RemotePlace implements Place {
       const code = (error as NodeJS.ErrnoException).code ?? (error as Error).message;
       this.found = {
         ok: false,
-        message: `it cannot be reached at ${this.settings.address} (${code}); start it, or mend “address” of ${this.name} in the settings file`,
+        message: `it cannot be reached at ${this.way.shown} (${code}); start it, or mend “address” of ${this.name} in the settings file`,
         checkedAt,
       };
     }
@@ -184,14 +201,14 @@ export class RemotePlace implements Place {
     if (!(await this.look()).ok) throw new Error(`${this.name}: ${this.found.message}`);
     this.taken++;
     let released = false;
-    return new RemoteSession(this.settings.address, this.settings.authorization, () => {
+    return new RemoteSession(this.way.address, this.way.authorization, () => {
       if (!released) this.taken--;
       released = true;
     });
   }
 
   ready(): Promise<RemoteEnd> {
-    this.spare ??= new RemoteSession(this.settings.address, this.settings.authorization, () => undefined);
+    this.spare ??= new RemoteSession(this.way.address, this.way.authorization, () => undefined);
     return Promise.resolve(this.spare);
   }
 

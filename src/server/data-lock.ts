@@ -1,6 +1,7 @@
 import Database from 'better-sqlite3';
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { ownersOnly } from './store/database.ts';
 import { isBusy } from './store/patience.ts';
 
 /**
@@ -17,7 +18,7 @@ export class DataLock {
   static take(home: string): DataLock {
     mkdirSync(home, { recursive: true, mode: 0o700 });
     const who = join(home, 'server.pid');
-    const lock = new Database(join(home, 'server.lock'), { timeout: 0 });
+    const lock = new Database(ownersOnly(join(home, 'server.lock')), { timeout: 0 });
     try {
       lock.pragma('journal_mode = MEMORY');
       lock.exec('BEGIN EXCLUSIVE');

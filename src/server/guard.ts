@@ -1,4 +1,4 @@
-import { createHash, timingSafeEqual } from 'node:crypto';
+import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import type { IncomingMessage } from 'node:http';
 import { isLoopback, type Settings } from './settings.ts';
 
@@ -27,17 +27,45 @@ const decoded = (text: string): string | undefined => {
   }
 };
 
-/** The token a request carries: bearer, the password of basic (so that it fits in a remote URL), or our cookie. */
+/** The token a request carries: bearer, or the password of basic (so that it fits in a remote URL). */
 function tokenOf({ headers }: Asked): string | undefined {
   const [scheme, content = ''] = (headers.authorization ?? '').split(' ', 2);
   if (scheme?.toLowerCase() === 'bearer') return content;
   if (scheme?.toLowerCase() === 'basic') return Buffer.from(content, 'base64').toString().split(':').slice(1).join(':');
-  const cookie = /(?:^|;\s?)iskel_token=([^;]{1,2000})/.exec(headers.cookie ?? '')?.[1];
-  return cookie === undefined ? undefined : decoded(cookie);
+  return undefined;
 }
 
 const fits = (told: string | undefined, token: string): boolean =>
   told !== undefined && timingSafeEqual(digest(told), digest(token));
+
+/** Pages stay open to a browser that was let in once for so long, days. */
+const longestOpenDays = 30;
+
+/**
+ * What a browser keeps once it was let in. It is sent to every port of this host, so it is not the token: it opens the
+ * pages of this server only, ends by itself, and ends with the token it was made from.
+ */
+const cookieSignature = (token: string, port: number, until: number, once: string): string =>
+  createHmac('sha256', token).update(`iskel pages ${port} ${until} ${once}`).digest('base64url');
+
+function newCookie(token: string, port: number): string {
+  const until = Date.now() + longestOpenDays * 86_400_000;
+  const once = randomBytes(12).toString('base64url');
+  const value = `${until}.${once}.${cookieSignature(token, port, until, once)}`;
+  // Lax, so that an address pasted into a chat opens; what writes is kept from other sites' pages below.
+  return `${cookieName(port)}=${value}; HttpOnly; SameSite=Lax; Path=/; Max-Age=${longestOpenDays * 86_400}`;
+}
+
+const cookieName = (port: number): string => `iskel_pages_${port}`;
+
+/** Cookies of a host hold those of all its ports; ours is looked for by the port it was made for. */
+function hasCookie({ headers }: Asked, token: string, port: number): boolean {
+  const found = new RegExp(`(?:^|;\\s?)${cookieName(port)}=(\\d{1,15})\\.([\\w-]{16})\\.([\\w-]{43})(?:;|$)`).exec(
+    headers.cookie ?? '',
+  );
+  if (!found || Number(found[1]) < Date.now()) return false;
+  return fits(found[3], cookieSignature(token, port, Number(found[1]), found[2]!));
+}
 
 /** An address opened once with `?token=…`: where to go on without it, so that the token stays in no history. */
 export interface TokenHandedOver {
@@ -55,8 +83,7 @@ export function tokenHandedOver(request: Asked, settings: Settings): TokenHanded
   asked.delete('token');
   const rest = asked.toString();
   return {
-    // Lax, so that an address pasted into a chat opens; what writes is kept from other sites' pages below.
-    cookie: `iskel_token=${encodeURIComponent(settings.token)}; HttpOnly; SameSite=Lax; Path=/`,
+    cookie: newCookie(settings.token, settings.port),
     // One slash: two would name another host.
     location: `/${path.replace(/^\/{1,100}/, '')}${rest ? `?${rest}` : ''}`,
   };
@@ -86,6 +113,9 @@ export function refusalOf(request: Asked, settings: Settings): Refusal | undefin
   return fromAnotherPage(request, host) ?? withoutToken(request, settings) ?? withAForm(request);
 }
 
+/** The path as whoever routes it reads it: its escapes say the same. */
+const pathRead = (url: string): string => decoded(url.split(/[?#]/, 1)[0]!) ?? url;
+
 /** Browsers say where a request comes from: in `Sec-Fetch-Site` where they know it, else in `Origin`. */
 function fromAnotherPage({ headers, method, url = '/' }: Asked, host: string): Refusal | undefined {
   const site = headers['sec-fetch-site'];
@@ -96,7 +126,7 @@ function fromAnotherPage({ headers, method, url = '/' }: Asked, host: string): R
       (method === 'GET' || method === 'HEAD') &&
       headers['sec-fetch-mode'] === 'navigate' &&
       headers['sec-fetch-dest'] === 'document';
-    if (opens && !url.startsWith('/api/') && !isWire(url.split('?', 1)[0]!)) return undefined;
+    if (opens && !/^\/+(?:api|wd)(?:\/|$)/.test(pathRead(url))) return undefined;
     return refuse(403, 'foreign-origin', 'pages of other sites may not call Iskel');
   }
   const { origin } = headers;
@@ -105,7 +135,8 @@ function fromAnotherPage({ headers, method, url = '/' }: Asked, host: string): R
 }
 
 function withoutToken(request: Asked, settings: Settings): Refusal | undefined {
-  if (!settings.token || fits(tokenOf(request), settings.token)) return undefined;
+  const { token, port } = settings;
+  if (!token || fits(tokenOf(request), token) || hasCookie(request, token, port)) return undefined;
   return refuse(
     401,
     'token-needed',

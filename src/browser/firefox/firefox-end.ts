@@ -131,6 +131,28 @@ export class FirefoxEnd implements RemoteEnd {
       this.gone = true;
       this.share.closed();
     });
+    this.held = await this.newSession({});
+  }
+
+  /**
+   * The one session that the browser gives is taken at once, long before a client asks: whoever else finds its port gets
+   * none.
+   */
+  private held: NewSession | undefined;
+
+  private newSession(asked: Record<string, unknown>): Promise<NewSession> {
+    return this.bidiSocket!.send<NewSession>('session.new', {
+      capabilities: { alwaysMatch: { ...asked, unhandledPromptBehavior: { default: 'ignore' } } },
+    });
+  }
+
+  /** The session that is held, where it is as it is asked for; else another in its place. */
+  private async sessionWith(asked: Record<string, unknown>): Promise<NewSession> {
+    const { held } = this;
+    this.held = undefined;
+    if (held && Object.keys(asked).length === 0) return held;
+    if (held) await this.bidiSocket!.send('session.end', {});
+    return this.newSession(asked);
   }
 
   get alive(): boolean {
@@ -202,14 +224,9 @@ export class FirefoxEnd implements RemoteEnd {
       (method, params) => this.session?.classic.hear(method, params),
       () => undefined,
     );
-    const told = await link.send<NewSession>('session.new', {
-      capabilities: {
-        alwaysMatch: {
-          ...(wanted.acceptInsecureCerts === undefined ? {} : { acceptInsecureCerts: wanted.acceptInsecureCerts }),
-          ...(wanted.proxy === undefined ? {} : { proxy: wanted.proxy }),
-          unhandledPromptBehavior: { default: 'ignore' },
-        },
-      },
+    const told = await this.sessionWith({
+      ...(wanted.acceptInsecureCerts ? { acceptInsecureCerts: true } : {}),
+      ...(wanted.proxy === undefined ? {} : { proxy: wanted.proxy }),
     });
     const { contexts } = await link.send<{ contexts: { context: string }[] }>('browsingContext.getTree', {});
     const classic = new ClassicSession(link, contexts[0]?.context ?? '');

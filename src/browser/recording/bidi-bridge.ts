@@ -8,11 +8,18 @@ import { clock } from './clock.ts';
 import { parseJson } from './command-body.ts';
 import { refusesMessage } from './reach.ts';
 
-const largestMessage = 256 * 1024 * 1024;
+/** As large as a command may be. */
+const largestMessage = 64 * 1024 * 1024;
+/** Of a connection that has no session yet, and of the one it begins. */
+const largestAtFirst = 16 * 1024 * 1024;
+/** Connections without a session at once. */
+const mostWithoutSession = 20;
 /** Of what one side has not taken yet; beyond it the other is held back. */
 const mostWaiting = 8 * 1024 * 1024;
 
-const door = new WebSocketServer({ noServer: true, perMessageDeflate: false, maxPayload: largestMessage });
+const options = { noServer: true, perMessageDeflate: false };
+const door = new WebSocketServer({ ...options, maxPayload: largestMessage });
+const firstDoor = new WebSocketServer({ ...options, maxPayload: largestAtFirst });
 
 export interface Bridge {
   /** The other side: the session's own socket. */
@@ -26,6 +33,33 @@ export interface Bridge {
   /** The client asks for the session to be ended: done here, so that its recording is closed first. */
   ends: () => Promise<void>;
 }
+
+/**
+ * Opens a connection that has no session yet: few at once, and with small messages, since anybody may open one.
+ * @param opened is given the connection, and what to call once it has a session
+ */
+export function openFirstDoor(
+  request: IncomingMessage,
+  socket: Duplex,
+  head: Buffer,
+  opened: (client: WebSocket, begun: () => void) => void,
+): void {
+  if (withoutSession >= mostWithoutSession) {
+    socket.end('HTTP/1.1 503 Service Unavailable\r\nconnection: close\r\ncontent-length: 0\r\n\r\n');
+    return;
+  }
+  withoutSession++;
+  let counted = true;
+  const begun = (): void => {
+    if (counted) withoutSession--;
+    counted = false;
+  };
+  socket.once('close', begun);
+  firstDoor.handleUpgrade(request, socket, head, (client) =>
+    guarded('joining a BiDi socket', () => opened(client, begun)),
+  );
+}
+let withoutSession = 0;
 
 /** Opens a client's BiDi connection. */
 export function openDoor(
@@ -47,13 +81,14 @@ export function joinBidi(client: WebSocket, { connect, anyLaunch, heard, steps, 
   };
   const toDriver = (data: RawData, binary: boolean): void => {
     heard();
-    const said = binary ? undefined : textOf(data);
-    const refused = anyLaunch || said === undefined ? undefined : refusesMessage(said);
+    // The protocol knows texts only, and what is not read may not pass.
+    const said = binary ? '' : textOf(data);
+    const refused = binary ? noText : anyLaunch ? undefined : refusesMessage(said);
     if (refused) {
       const { id, message } = refused;
       return client.send(JSON.stringify({ type: 'error', id, error: 'invalid argument', message, stacktrace: '' }));
     }
-    const ending = said !== undefined && said.length < 1000 ? endOf(said) : undefined;
+    const ending = said.length < 1000 ? endOf(said) : undefined;
     if (ending !== undefined) {
       const answered = ends().then(() => {
         client.send(JSON.stringify({ type: 'success', id: ending, result: {} }));
@@ -63,7 +98,7 @@ export function joinBidi(client: WebSocket, { connect, anyLaunch, heard, steps, 
     }
     const at = clock();
     pass(driver, client, data, binary);
-    if (said !== undefined) steps.client(said, at);
+    steps.client(said, at);
   };
   client.on('message', (data, binary) => {
     if (driver.readyState === WebSocket.OPEN) guarded('passing a message on', () => toDriver(data, binary));
@@ -91,6 +126,8 @@ export function joinBidi(client: WebSocket, { connect, anyLaunch, heard, steps, 
   client.on('error', endBoth);
   driver.on('error', endBoth);
 }
+
+const noText = { id: null, message: 'a message is a text, not bytes' };
 
 /** The number of a command that ends the session; nothing for any other. */
 function endOf(said: string): number | undefined {

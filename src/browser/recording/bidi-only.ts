@@ -19,14 +19,20 @@ export interface BegunByBidi {
 /**
  * A connection without a session, as the BiDi specification has it: it may ask how things stand and begin a session, and
  * nothing else; from then on it is that session's own.
+ * @param begun called once it has one
  */
-export function awaitSession(client: WebSocket, begin: (params: Json) => Promise<BegunByBidi>): void {
+export function awaitSession(
+  client: WebSocket,
+  begun: () => void,
+  begin: (params: Json) => Promise<BegunByBidi>,
+): void {
   const answer = (id: number, result: Json): void => client.send(JSON.stringify({ type: 'success', id, result }));
   const refuse = (id: number | null, error: string, message: string): void =>
     client.send(JSON.stringify({ type: 'error', id, error, message, stacktrace: '' }));
   const idle = setTimeout(() => client.close(), longestIdleMs);
   client.on('close', () => clearTimeout(idle));
-  const said = (data: RawData): void => {
+  const said = (data: RawData, binary: boolean): void => {
+    if (binary) return refuse(null, 'invalid argument', 'a message is a text, not bytes');
     const asked = parseJson(Buffer.isBuffer(data) ? data : Buffer.from(data as ArrayBuffer));
     const { id, method } = asked ?? {};
     if (typeof id !== 'number' || typeof method !== 'string')
@@ -36,9 +42,10 @@ export function awaitSession(client: WebSocket, begin: (params: Json) => Promise
       return refuse(id, 'invalid session id', 'there is no session on this connection yet; begin one with session.new');
     // What comes meanwhile is for the session.
     client.pause();
-    const begun = begin((asked?.params ?? {}) as Json).then(
+    const beginning = begin((asked?.params ?? {}) as Json).then(
       ({ sessionId, capabilities, join }) => {
         clearTimeout(idle);
+        begun();
         client.off('message', said);
         answer(id, { sessionId, capabilities });
         join(client);
@@ -48,7 +55,7 @@ export function awaitSession(client: WebSocket, begin: (params: Json) => Promise
         client.resume();
       },
     );
-    background('beginning a session over its socket', begun);
+    background('beginning a session over its socket', beginning);
   };
   client.on('message', said);
   client.on('error', () => client.terminate());

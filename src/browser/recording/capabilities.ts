@@ -36,7 +36,7 @@ export function readSessionRequest(body: Json, launch: Launch, anyLaunch: boolea
     prompts,
     // Nothing else of the body: what is not read here is not for the driver to read either.
     body: { capabilities: { alwaysMatch: alwaysSent, firstMatch: firstSent } },
-    attempt: cleanAttempt(attempt),
+    attempt: cleanAttempt(numbered(attempt)),
     wantsSocket,
     ...sizeOf([always, ...first]),
   };
@@ -64,6 +64,13 @@ const secretsOf = (raw: Json): string[] =>
   (Array.isArray(raw.secrets) ? (raw.secrets as unknown[]) : [])
     .filter((secret): secret is string => typeof secret === 'string' && secret.length >= 3)
     .slice(0, mostTexts);
+
+/** A number that no attempt has is no slip of a label: two attempts would become one. */
+function numbered(attempt: Json): Json {
+  if (typeof attempt.number === 'number' && !isAttemptNumber(attempt.number))
+    throw new LaunchRefused('“iskel:attempt.number” is a whole number from 1 to 100,000');
+  return attempt;
+}
 
 /** Keeps what has the right type and leaves the rest: a wrong label must not cost a test its session. */
 function cleanAttempt(raw: Json): AttemptRequest {

@@ -2,7 +2,7 @@ import type { IncomingHttpHeaders, IncomingMessage, ServerResponse } from 'node:
 import type { Duplex } from 'node:stream';
 import type { WebSocket } from 'ws';
 import { background, guarded, trouble } from '../../core/background.ts';
-import { joinBidi, openDoor } from './bidi-bridge.ts';
+import { joinBidi, openDoor, openFirstDoor } from './bidi-bridge.ts';
 import { awaitSession, type BegunByBidi } from './bidi-only.ts';
 import { BidiSteps } from './bidi-steps.ts';
 import { commandBody, parseJson } from './command-body.ts';
@@ -265,8 +265,8 @@ export class RecordingEndpoint {
   /** Joins a client's own BiDi connection to the driver's, or takes one that begins its session itself. */
   upgrade(path: string, request: IncomingMessage, client: Duplex, head: Buffer): void {
     if (/^\/session\/?$/.test(path))
-      return openDoor(request, client, head, (socket) =>
-        awaitSession(socket, (params) => this.beginByBidi(params, request.headers)),
+      return openFirstDoor(request, client, head, (socket, begun) =>
+        awaitSession(socket, begun, (params) => this.beginByBidi(params, request.headers)),
       );
     const id = /^\/session\/([^/?]{1,200})$/.exec(path)?.[1];
     const session = id ? this.sessions.get(id) : undefined;

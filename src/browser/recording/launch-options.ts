@@ -132,9 +132,13 @@ export const webkitLaunch =
 /** The window's size and how pages look; anything else may read or run what is on this machine. */
 const safeWebkitArgument = /^--(automation|private|dark-mode|full-screen|geometry=\d+x\d+|editor-mode)$/;
 
-function refuseUnsafeWebkit(options: Json, browser: string): void {
+/** @param browser the program that is started anyway, where it is known */
+function refuseUnsafeWebkit(options: Json, browser: string | undefined): void {
   for (const [key, value] of Object.entries(options)) {
-    const safe = key === 'args' || key === 'useOverlayScrollbars' || (key === 'binary' && value === browser);
+    const safe =
+      key === 'args' ||
+      key === 'useOverlayScrollbars' ||
+      (key === 'binary' && browser !== undefined && value === browser);
     if (!safe) throw new LaunchRefused(`${webkitOptions}.${key} is not allowed here; ${howToAllow}`);
   }
   for (const arg of Array.isArray(options.args) ? (options.args as unknown[]) : [])
@@ -154,10 +158,10 @@ function withArguments(options: Json | undefined): Json {
 
 const howToAllow = 'set ISKEL_LAUNCH=any for the server to allow every launch option';
 
-function refuseUnsafe(options: Json | undefined): void {
+function refuseUnsafe(options: Json | undefined, name = 'goog:chromeOptions'): void {
   if (!options) return;
   for (const key of Object.keys(options)) {
-    if (!safeOptions.has(key)) throw new LaunchRefused(`goog:chromeOptions.${key} is not allowed here; ${howToAllow}`);
+    if (!safeOptions.has(key)) throw new LaunchRefused(`${name}.${key} is not allowed here; ${howToAllow}`);
   }
   for (const arg of Array.isArray(options.args) ? (options.args as unknown[]) : []) {
     const told = textOf(arg);
@@ -190,9 +194,7 @@ export const firefoxLaunch: Launch = ({ always, first, anyLaunch }) => {
       const args = key === 'args' && Array.isArray(value) ? (value as unknown[]) : undefined;
       if (!args)
         throw new LaunchRefused(`${firefoxOptions}.${key} cannot be had here: Firefox is started by Iskel itself`);
-      const refused = args.find((arg) => !safeFirefoxArgument.test(textOf(arg)));
-      if (refused !== undefined && !anyLaunch)
-        throw new LaunchRefused(`the launch argument “${textOf(refused)}” is not allowed here; ${howToAllow}`);
+      if (!anyLaunch) refuseFirefoxArguments(args);
     }
     return without(entry, 'iskel:attempt', firefoxOptions);
   };
@@ -208,7 +210,7 @@ export const remoteLaunch =
   (socket: boolean, capabilities: Json): Launch =>
   ({ always, first, anyLaunch, wantsSocket }) => {
     const own = (entry: Json): Json => {
-      if (!anyLaunch) refuseUnsafe(asObject(entry['goog:chromeOptions']));
+      if (!anyLaunch) refuseUnknown(entry);
       return without(entry, 'iskel:attempt', 'webSocketUrl');
     };
     const firstSent = first.map(own);
@@ -222,6 +224,61 @@ export const remoteLaunch =
       ...(socket ? { prompts: handlePrompts([alwaysSent, ...firstSent], wantsSocket) } : {}),
     };
   };
+
+/** Capabilities of the standard; what a provider of browsers adds of its own belongs into the settings of its place. */
+const standard: ReadonlySet<string> = new Set([
+  'acceptInsecureCerts',
+  'browserName',
+  'browserVersion',
+  'pageLoadStrategy',
+  'platformName',
+  'proxy',
+  'setWindowRect',
+  'strictFileInteractability',
+  'timeouts',
+  'unhandledPromptBehavior',
+  'userAgent',
+  'webSocketUrl',
+  'iskel:attempt',
+  'goog:loggingPrefs',
+  'moz:debuggerAddress',
+]);
+
+/** Launch options of the browsers that are known, each held to its own list; of all others nothing is known. */
+const vendorChecks: Readonly<Record<string, (options: Json, name: string) => void>> = {
+  'goog:chromeOptions': refuseUnsafe,
+  'ms:edgeOptions': refuseUnsafe,
+  [firefoxOptions]: refuseUnsafeFirefox,
+  [webkitOptions]: (options) => refuseUnsafeWebkit(options, undefined),
+};
+
+function refuseUnknown(entry: Json): void {
+  for (const [key, value] of Object.entries(entry)) {
+    if (standard.has(key)) continue;
+    const check = Object.hasOwn(vendorChecks, key) ? vendorChecks[key] : undefined;
+    const options = asObject(value);
+    if (!check || !options)
+      throw new LaunchRefused(
+        `the capability “${key.slice(0, 80)}” is not passed on from here: name it among the “capabilities” of the place in the settings file, or ${howToAllow}`,
+      );
+    check(options, key);
+  }
+}
+
+function refuseUnsafeFirefox(options: Json): void {
+  for (const [key, value] of Object.entries(options)) {
+    if (key === 'prefs') refusePlaces(value, '');
+    else if (key !== 'args' || !Array.isArray(value))
+      throw new LaunchRefused(`${firefoxOptions}.${key} is not allowed here; ${howToAllow}`);
+    else refuseFirefoxArguments(value);
+  }
+}
+
+function refuseFirefoxArguments(args: readonly unknown[]): void {
+  const refused = args.find((arg) => !safeFirefoxArgument.test(textOf(arg)));
+  if (refused !== undefined)
+    throw new LaunchRefused(`the launch argument “${textOf(refused)}” is not allowed here; ${howToAllow}`);
+}
 
 const without = (value: Json, ...keys: string[]): Json =>
   Object.fromEntries(Object.entries(value).filter(([key]) => !keys.includes(key)));

@@ -55,6 +55,9 @@ function refusesDebugging(method: unknown, params: unknown): string | undefined 
   const name = typeof method === 'string' ? method : '';
   const domain = name.split('.', 1)[0]!;
   const stays = (pageDomains.has(domain) && !beyondThePage.has(name)) || harmlessElsewhere.has(name);
+  const given = (params as { data?: { files?: unknown } | null } | null | undefined)?.data?.files;
+  if (name === 'Input.dispatchDragEvent' && given !== undefined && (!Array.isArray(given) || given.length > 0))
+    return `files of this machine are not dragged into pages; ${howToAllow}`;
   if (!stays) return `the debugging command “${name.slice(0, 80)}” reaches beyond the page; ${howToAllow}`;
   return refusesAddress((params as Json | null | undefined)?.url);
 }

@@ -1,5 +1,5 @@
 import Database from 'better-sqlite3';
-import { mkdirSync, readdirSync, readFileSync } from 'node:fs';
+import { chmodSync, closeSync, mkdirSync, openSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { guarded } from '../../core/background.ts';
 
@@ -15,7 +15,7 @@ const busyMs = { owner: 25, thread: 10_000 } as const;
 /** Opens the database of a data folder and brings it to the newest form. */
 export function openDatabase(home: string, role: keyof typeof busyMs = 'owner'): Database.Database {
   mkdirSync(home, { recursive: true, mode: 0o700 });
-  const db = new Database(join(home, 'iskel.sqlite'));
+  const db = new Database(ownersOnly(join(home, 'iskel.sqlite')));
   givesBack(db, role);
   db.pragma('journal_mode = WAL');
   db.pragma('synchronous = NORMAL');
@@ -27,6 +27,19 @@ export function openDatabase(home: string, role: keyof typeof busyMs = 'owner'):
   migrate(db);
   db.pragma(`busy_timeout = ${busyMs[role]}`);
   return db;
+}
+
+/** A database file that nobody else on this machine can read; what SQLite lays beside it has the same mode. */
+export function ownersOnly(path: string): string {
+  closeSync(openSync(path, 'a', 0o600));
+  for (const file of ['', '-wal', '-shm', '-journal'])
+    try {
+      chmodSync(`${path}${file}`, 0o600);
+    } catch (error) {
+      // It is not there, or lies where modes mean nothing.
+      if (file === '' && (error as NodeJS.ErrnoException).code === 'ENOENT') throw error;
+    }
+  return path;
 }
 
 /** A database of an older form is put in order at the start, when it is so small that nobody waits for it. */
