@@ -27,9 +27,9 @@ const capabilities = { 'goog:chromeOptions': { args: chromeArguments } };
 writeFileSync(
   settings,
   JSON.stringify({
-    places: drivers.slice(1).map(({ port }, i) => ({
+    places: drivers.slice(1).map(({ base }, i) => ({
       name: `yard-${i + 2}`,
-      address: `http://127.0.0.1:${port}`,
+      address: base,
       socket: true,
       capabilities,
     })),
@@ -70,7 +70,7 @@ async function drillOf(): Promise<string> {
 
 /** The steps again and again by plain WebDriver, each time in a context of its own. @returns ms each */
 async function bare(): Promise<number> {
-  const driver = await WebDriver.open(`http://127.0.0.1:${drivers[0]!.port}`, {
+  const driver = await WebDriver.open(drivers[0]!.base, {
     browserName: 'chrome',
     webSocketUrl: true,
     ...capabilities,

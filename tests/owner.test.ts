@@ -68,9 +68,9 @@ describe('the owner of child processes', () => {
 const chromium = chromiumBy('chromedriver', '');
 
 describe('drivers', () => {
-  it('start on a port of their own and end with everything they started', async () => {
+  it('start at an address of their own and end with everything they started', async () => {
     const driver = await startDriver(chromium, owner);
-    const status = (await (await fetch(`http://127.0.0.1:${(driver as DriverProcess).port}/status`)).json()) as {
+    const status = (await (await fetch(`${(driver as DriverProcess).base}/status`)).json()) as {
       value: { ready: boolean };
     };
     expect(status.value.ready).toBe(true);
@@ -88,7 +88,7 @@ describe('drivers', () => {
     const pool = new DriverPool(chromium, owner);
     await pool.ready();
     const taken = await Promise.all(Array.from({ length: 5 }, () => pool.take()));
-    expect(new Set(taken.map((driver) => (driver as DriverProcess).port)).size).toBe(5);
+    expect(new Set(taken.map((driver) => (driver as DriverProcess).base)).size).toBe(5);
     await Promise.all(taken.map((driver) => driver.close()));
     await pool.close();
     await eventually(
@@ -106,7 +106,7 @@ describe('drivers', () => {
       (alive) => !alive,
     );
     const next = (await pool.take()) as DriverProcess;
-    expect(next.port).not.toBe(first.port);
+    expect(next.base).not.toBe(first.base);
     await next.close();
     await pool.close();
   });

@@ -32,7 +32,7 @@ beforeAll(async () => {
       places: [
         {
           name: 'yard-2',
-          address: `http://127.0.0.1:${remote.port}`,
+          address: remote.base,
           socket: true,
           sessions: 2,
           labels: { rack: 'north' },
@@ -40,7 +40,7 @@ beforeAll(async () => {
         },
         {
           name: 'yard-3',
-          address: `http://127.0.0.1:${doomed.port}`,
+          address: doomed.base,
           socket: true,
           capabilities: { 'goog:chromeOptions': { args: chromeArguments } },
         },

@@ -64,7 +64,7 @@ it('answers every command as its driver does, errors included', async () => {
   try {
     const webkit = (await findEngines(owner)).find(({ name }) => name === 'webkit')!;
     driver = (await startDriver(webkit, owner)) as DriverProcess;
-    const begun = await json<Opened>('POST', `http://127.0.0.1:${driver.port}/session`, {
+    const begun = await json<Opened>('POST', `${driver.base}/session`, {
       capabilities: {
         alwaysMatch: { 'webkitgtk:browserOptions': { binary: webkit.browser, args: ['--automation'] } },
       },
@@ -74,7 +74,7 @@ it('answers every command as its driver does, errors included', async () => {
     expect(attempt.id).toMatch(/^a-/);
     expect(capabilities).toEqual(begun.body.value.capabilities);
     const bases = [
-      `http://127.0.0.1:${driver.port}/session/${begun.body.value.sessionId}`,
+      `${driver.base}/session/${begun.body.value.sessionId}`,
       `${server.address}/wd/session/${ours.sessionId}`,
     ];
     const commands: [string, string, object?][] = [

@@ -26,7 +26,7 @@ beforeAll(async () => {
   server = await startServerProcess();
   owned = mkdtempSync(join(tmpdir(), 'iskel-wire-'));
   owner = await Owner.start(owned);
-  direct = `http://127.0.0.1:${((await startDriver(chromiumBy('chromedriver', ''), owner)) as DriverProcess).port}`;
+  direct = ((await startDriver(chromiumBy('chromedriver', ''), owner)) as DriverProcess).base;
 });
 afterAll(async () => {
   // Also what a failed comparison left open.

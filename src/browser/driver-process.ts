@@ -16,7 +16,7 @@ export class DriverProcess extends HttpEnd implements RemoteEnd {
 
   constructor(
     readonly process: ChildProcess,
-    base: string,
+    readonly base: string,
     private readonly end: () => Promise<void>,
     readonly screen: VirtualScreen | undefined,
   ) {
@@ -102,9 +102,7 @@ const starters: Record<Engine['start'], Starter> = {
     const base = `http://${host}:${port}`;
     const answers = async (): Promise<void> => {
       while (started.child.exitCode === null) {
-        const answer = await fetch(`${base}/status`, { signal: AbortSignal.timeout(2000) }).catch(
-          () => undefined,
-        );
+        const answer = await fetch(`${base}/status`, { signal: AbortSignal.timeout(2000) }).catch(() => undefined);
         if (answer?.ok) return;
         await new Promise((done) => setTimeout(done, 20));
       }

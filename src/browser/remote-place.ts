@@ -95,7 +95,11 @@ function wayTo({ address, authorization }: RemoteSettings): {
   const { username, password, origin } = url;
   url.username = url.password = '';
   const basic = Buffer.from(`${decodeURIComponent(username)}:${decodeURIComponent(password)}`).toString('base64');
-  return { address: url.href, shown: origin, authorization: authorization ?? (username ? `Basic ${basic}` : undefined) };
+  return {
+    address: url.href,
+    shown: origin,
+    authorization: authorization ?? (username ? `Basic ${basic}` : undefined),
+  };
 }
 
 /** A remote endpoint: its health is looked at from time to time, and its sessions are counted. */

@@ -1,6 +1,6 @@
 // Runs in an isolated script world of every document. It watches locators and tells what became of
 // them; it never changes the page. One function expression, sent as text with those of the files beside it.
-(written, heldValues, circumstances, pageLayout, near, scriptedEvents) => {
+(written, heldValues, circumstances, pageLayout, near, scriptedEvents, secretFields) => {
   const origin = performance.timeOrigin;
   const now = () => origin + performance.now();
   const later = setTimeout;
@@ -53,8 +53,9 @@
     if (!number) numbers.set(node, (number = nextNumber++));
     return number;
   };
-  const isSecret = (el) =>
-    el.localName === 'input' && (el.type === 'password' || /password/.test(el.autocomplete || ''));
+  const on = (type, listener) => addEventListener(type, listener, { capture: true, passive: true });
+  const secrets = secretFields({ tell: (v) => tellNow({ k: 'secret', t: now(), v }), later, on });
+  const { isSecret } = secrets;
 
   // What a person would call an element.
   const nameOf = (el) => {
@@ -250,6 +251,7 @@
   const animated = () => document.getAnimations().some((a) => a.playState === 'running');
   // An animation that a script starts changes nothing else and tells nobody: it is looked for now and then.
   const beat = () => {
+    secrets.look(false);
     if (!framing && animated()) wakeFrames();
     later(beat, 200);
   };
@@ -288,6 +290,7 @@
       structure.stale = false;
       const t = now();
       structure.toldAt = t;
+      secrets.look(true);
       const text = written({ isSecret, cut, round });
       if (text === structure.last) return;
       structure.last = text;
@@ -304,6 +307,7 @@
     if (mutations.count === 0) mutations.from = t;
     mutations.until = t;
     mutations.count += list.length;
+    secrets.look(false);
     lookNear(list, t);
     tellTitle();
     if (near.onlyText(list)) measureSoon();
@@ -324,7 +328,6 @@
     if (window.parent === window) push({ k: 'title', t: now(), x: title });
   };
 
-  const on = (type, listener) => addEventListener(type, listener, { capture: true, passive: true });
   on('scroll', wakeFrames);
   // A frame is moved by the pages it stands in, of which it hears nothing by itself.
   if (framed) {
@@ -398,6 +401,7 @@
       send = channel;
       scripted.wants(withScripted);
       structure.wanted = withStructure;
+      secrets.look(true);
       tellView();
       structure.soon();
       later(beat, 200);
@@ -417,6 +421,7 @@
     },
     /** Takes a last look and hands over everything at once. */
     flush: () => {
+      secrets.look(true);
       lookAll(now());
       measure();
       held.look();

@@ -7,6 +7,14 @@
   const left = /^(?:script|noscript|iframe|object|embed|template|base|meta|link|frame|frameset)$/;
   const quoted = (text) => text.replace(/&/g, '&amp;').replace(/"/g, '&quot;').replace(/</g, '&lt;');
 
+  // A form's own fields may be called as what is asked of it: these are never theirs.
+  const own = (kind, name) => Object.getOwnPropertyDescriptor(kind.prototype, name).get;
+  const attributesOf = own(Element, 'attributes');
+  const nameOf = own(Element, 'localName');
+  const shadowOf = own(Element, 'shadowRoot');
+  const childrenOf = own(Node, 'childNodes');
+  const typeOf = own(Node, 'nodeType');
+
   const out = [];
   let length = 0;
   const put = (text) => {
@@ -25,12 +33,13 @@
   };
   const write = (node) => {
     if (length > mostMarkup) return;
-    if (node.nodeType === 3) {
+    const type = typeOf.call(node);
+    if (type === 3) {
       put(node.data.replace(/&/g, '&amp;').replace(/</g, '&lt;'));
       return;
     }
-    if (node.nodeType !== 1) return;
-    const tag = node.localName;
+    if (type !== 1) return;
+    const tag = nameOf.call(node);
     if (left.test(tag) || tag === 'style') {
       if (tag === 'iframe' || tag === 'object' || tag === 'embed') {
         const r = node.getBoundingClientRect();
@@ -41,7 +50,7 @@
       return;
     }
     put(`<${tag}`);
-    for (const { name, value } of node.attributes) {
+    for (const { name, value } of attributesOf.call(node)) {
       if (/^on/i.test(name) || name === 'value' || name === 'srcset') continue;
       put(` ${name}="${quoted(cut(value, 2000))}"`);
     }
@@ -52,15 +61,16 @@
     if (tag === 'option' && node.selected) put(' selected=""');
     put('>');
     if (empty.test(tag)) return;
-    if (node.shadowRoot) {
+    const shadow = shadowOf.call(node);
+    if (shadow) {
       put('<template shadowrootmode="open">');
-      for (const child of node.shadowRoot.childNodes) write(child);
+      for (const child of childrenOf.call(shadow)) write(child);
       put('</template>');
     }
     if (tag === 'textarea') put(quoted(cut(node.value, 2000)));
     else {
       if (tag === 'head') styles();
-      for (const child of node.childNodes) write(child);
+      for (const child of childrenOf.call(node)) write(child);
     }
     put(`</${tag}>`);
   };

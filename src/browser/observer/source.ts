@@ -8,7 +8,7 @@ const expression = (name: string): string => {
 };
 
 /** The observer as one function expression, as `script.addPreloadScript` takes it. */
-export const observerSource = `() => (${expression('./in-page.js')})(${expression('./page-markup.js')}, ${expression('./held-values.js')}, ${expression('./circumstances.js')}, ${expression('./page-layout.js')}, ${expression('./nearness.js')}, ${expression('./scripted-events.js')})`;
+export const observerSource = `() => (${expression('./in-page.js')})(${expression('./page-markup.js')}, ${expression('./held-values.js')}, ${expression('./circumstances.js')}, ${expression('./page-layout.js')}, ${expression('./nearness.js')}, ${expression('./scripted-events.js')}, ${expression('./secret-fields.js')})`;
 
 /** A script that answers with what a page finds itself in, for browsers that are asked. */
 export const circumstancesScript = `return (${expression('./circumstances.js')})();`;
@@ -19,14 +19,31 @@ export const observerWorld = 'iskel';
 /** What runs in the page's own world, as `script.addPreloadScript` takes it: its one argument is a channel. */
 export const suppressedSource = expression('./suppressed.js');
 
-/** The channel that what is watched in pages is told on. */
+/** The channel that what is watched in pages is told on; the pages themselves cannot reach it. */
 export const observerChannel = 'iskel';
+
+/** What is told from the page's own world: a page may tell anything on it, so it is believed one kind of thing. */
+export const pageChannel = 'iskel-page';
 
 /** Both as the browser is asked to put them into every document. */
 export const observerScripts = [
   { functionDeclaration: observerSource, sandbox: observerWorld },
-  { functionDeclaration: suppressedSource, arguments: [{ type: 'channel', value: { channel: observerChannel } }] },
+  { functionDeclaration: suppressedSource, arguments: [{ type: 'channel', value: { channel: pageChannel } }] },
 ];
+
+type Suppressed = Extract<ObserverRecord, { k: 'suppressed' }>;
+
+const isText = (value: unknown, most: number): value is string => typeof value === 'string' && value.length <= most;
+
+/** Of what came on the page's own channel: exceptions that handlers suppressed, as far as they are told rightly. */
+export function toldByPage(records: unknown): Suppressed[] {
+  if (!Array.isArray(records)) return [];
+  return (records as unknown[]).slice(0, 100).flatMap((one): Suppressed[] => {
+    const { k, t, x, s, r } = (one ?? {}) as Record<string, unknown>;
+    if (k !== 'suppressed' || typeof t !== 'number' || !Number.isFinite(t) || !isText(x, 4000)) return [];
+    return [{ k, t, x, ...(isText(s, 4000) ? { s } : {}), ...(isText(r, 4000) ? { r } : {}) }];
+  });
+}
 
 /** What the observer tells, one record a fact. */
 export type ObserverRecord =
@@ -56,6 +73,8 @@ export type ObserverRecord =
   | { k: 'focus'; t: number; d: string }
   | { k: 'held'; t: number; d: string; v: string }
   | { k: 'shift'; t: number; n: number }
+  /** What a secret field holds. It is learned, and never kept. */
+  | { k: 'secret'; t: number; v: string }
   /** An exception that a handler on the page suppressed: what it says, script and line, its stack. */
   | { k: 'suppressed'; t: number; x: string; s?: string; r?: string }
   | {

@@ -59,6 +59,10 @@ const kindOf = ({ destination, initiatorType, ...request }: NetworkParams['reque
 const headersOf = (list: Header[] | undefined): Record<string, string> | undefined =>
   list && Object.fromEntries(list.map(({ name, value }) => [name, value.value]));
 
+const seesCookies = (recorder: AttemptRecorder, list: Header[] = []): void => {
+  for (const { name, value } of list) if (/^(?:set-)?cookie$/i.test(name)) recorder.sawCookies(value.value);
+};
+
 function hostOf(address: string): string {
   try {
     return new URL(address).host;
@@ -118,6 +122,7 @@ export class Exchanges {
     const host = hostOf(request.url);
     const type = kindOf(request);
     const initiator = initiatorOf(p);
+    seesCookies(recorder, request.headers);
     this.latest.set(request.request, key);
     this.open.set(key, {
       id: recorder.newId(),
@@ -155,6 +160,8 @@ export class Exchanges {
     if (bytesReceived !== undefined) data.size = bytesReceived;
     if (fromCache) data.fromCache = true;
     data.responseHeaders = headersOf(headers);
+    const recorder = this.recorder();
+    if (recorder) seesCookies(recorder, headers);
     data.firstByteMs = Math.round((exchange.headAt - exchange.at) * 10) / 10;
     const end = this.early.get(p.request.request);
     if (!end) return;

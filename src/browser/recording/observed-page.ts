@@ -123,6 +123,9 @@ export class ObservedPage {
           },
         });
         break;
+      case 'secret':
+        this.recorder.typing.learn(record.v);
+        break;
       case 'shift':
         this.recorder.add({ ...base, lane: 'page', kind: 'layout-shift', data: { value: record.n, context } });
         break;

@@ -10,6 +10,7 @@ import type {
   StepEvent,
   KnownElement,
 } from '../../core/evidence/event.ts';
+import { guarded } from '../../core/background.ts';
 import { createMasker, maskMark, type Masker } from '../../core/evidence/masking.ts';
 import { locatorKey, locatorText } from '../../core/evidence/locator.ts';
 import { ownBy, type HostRules } from '../../core/rules/hosts.ts';
@@ -23,12 +24,19 @@ import type { Unnumbered } from './unnumbered.ts';
 import { ObservedPage } from './observed-page.ts';
 import { Outbox } from './outbox.ts';
 import { keysOf, TypedValues } from './typed-values.ts';
+import { cookieTickets } from './cookies.ts';
 import { answerStep, askedStep, locatorOf } from './steps.ts';
 
 /** Evidence lies in memory this long at most; what a killed server loses is no more than this. */
 const flushEveryMs = 250;
 /** A failure's message and stack are kept to this length. */
 const longestFailure = 200_000;
+
+/**
+ * What a script was given is written this long after it, ms: by then the page has told whether it is in a password field
+ * (looked at every 200 ms, and at everything that is done).
+ */
+const heldMs = 600;
 
 /** An end waits this long for what is still to be written, ms. */
 const longestEndMs = 2000;
@@ -152,8 +160,8 @@ export class AttemptRecorder {
     extra: Partial<StepData> = {},
   ): StepEvent {
     const id = this.newId();
-    const data = { ...askedStep(call, body, this.elements, this.masker.text), ...extra };
-    answerStep(data, id, answer, this.elements, this.masker.text);
+    const data = { ...askedStep(call, body, this.elements, this.masker.cut), ...extra };
+    answerStep(data, id, answer, this.elements, this.masker.cut);
     windows?.stamp(data);
     const event: StepEvent = {
       id,
@@ -217,6 +225,11 @@ export class AttemptRecorder {
     this.opened = true;
     const masked = this.masker.text(address);
     this.outbox.send('naming an attempt', () => this.sink.opened(this.id, masked));
+  }
+
+  /** Cookies that went with a request or came with an answer: what looks like a ticket in them is a secret. */
+  sawCookies(text: string): void {
+    this.masker.learn(cookieTickets(text));
   }
 
   isOwn(host: string): boolean {
@@ -286,7 +299,7 @@ export class AttemptRecorder {
 
   private writeBodies(): void {
     if (!this.bodies.length) return;
-    const masker = this.typing.maskerOfTyped(() => this.sink.masks?.() ?? []);
+    const { masker } = this;
     for (const body of this.bodies.splice(0)) {
       const data = { ...body, mime: this.masker.text(body.mime), text: bodyText(body.text, masker) };
       const at = this.relative(clock());
@@ -363,13 +376,39 @@ export class AttemptRecorder {
     this.timer = undefined;
     const waiting = this.typing.flush(last);
     if (!waiting) this.writeBodies();
-    for (const event of this.raw.splice(0)) this.buffer.push(this.masker.value(event));
+    this.maskRaw(last);
     if (this.buffer.length) {
       const batch = this.buffer;
       this.buffer = [];
       this.outbox.send('writing evidence', () => this.allowance.wrote(this.sink.write(this.id, batch)), batch.length);
     }
-    if (waiting) this.schedule();
+    if (waiting || this.raw.length) this.schedule();
+  }
+
+  /** Masks what may be written by now. One event that cannot be masked costs itself only, and its place says so. */
+  private maskRaw(last: boolean): void {
+    const until = clock() - this.startedAt - heldMs;
+    const held: EvidenceEvent[] = [];
+    for (const event of this.raw.splice(0)) {
+      if (!last && (event.until ?? event.at) > until && this.mayHoldLearned(event)) {
+        held.push(event);
+        continue;
+      }
+      const clean = guarded('masking an event', () => this.masker.value(event), this.id);
+      if (clean) this.buffer.push(clean);
+      else this.unmasked++;
+    }
+    this.raw = held;
+  }
+  private unmasked = 0;
+
+  /**
+   * What a script was given or answered may be what a password field is about to hold; where there is such a field,
+   * anything may.
+   */
+  private mayHoldLearned({ lane, data }: EvidenceEvent): boolean {
+    if (lane === 'step') return data.action === 'script' || data.action === 'read';
+    return this.typing.learned.size > 0 && (lane === 'console' || lane === 'network' || lane === 'note');
   }
 
   /**
@@ -388,8 +427,12 @@ export class AttemptRecorder {
     const cores = availableParallelism();
     const load = { from: this.loadAtStart, until: machineLoad(), cores };
     this.add({ lane: 'page', kind: 'machine', at: clock(), clock: 'recorder', data: { load } });
+    this.flush(true);
     this.sayWhatIsMissing();
     this.flush(true);
+    const learned = [...this.typing.learned];
+    if (learned.length && this.sink.learned)
+      this.outbox.send('noting secrets down', () => this.sink.learned?.(learned));
     this.ended = true;
     clearTimeout(this.timer);
     this.outbox.send('ending an attempt', () => {
@@ -404,6 +447,7 @@ export class AttemptRecorder {
   private sayWhatIsMissing(): void {
     const lines = [
       ...this.allowance.leftOut(),
+      ...(this.unmasked ? [`${this.unmasked} events could not be masked and were left out`] : []),
       ...[...this.unkept].map(([why, n]) => `${n} ${n === 1 ? 'picture' : 'pictures'} could not be kept: ${why}`),
     ];
     for (const label of lines) {

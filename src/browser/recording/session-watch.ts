@@ -2,7 +2,14 @@ import type { Detail } from '../../core/records.ts';
 import { background } from '../../core/background.ts';
 import type { Abilities } from '../abilities.ts';
 import type { BidiLink, BidiListener } from '../bidi-link.ts';
-import { observerChannel as channel, observerScripts, observerWorld, type ObserverRecord } from '../observer/source.ts';
+import {
+  observerChannel as channel,
+  observerScripts,
+  observerWorld,
+  pageChannel,
+  toldByPage,
+  type ObserverRecord,
+} from '../observer/source.ts';
 import type { Locator } from '../../core/evidence/event.ts';
 import { locatorKey } from '../../core/evidence/locator.ts';
 import { TraceAdder } from './trace-adder.ts';
@@ -236,12 +243,15 @@ export class SessionWatch implements Watch {
     data: { value: string };
     source: { context: string; realm: string };
   }): void {
-    if (message.channel !== channel) return;
+    const { context, realm } = message.source;
+    if (message.channel === pageChannel)
+      return this.recorder?.observed(toldByPage(JSON.parse(message.data.value)), context, realm);
+    if (message.channel !== channel || this.realms.get(context) !== realm) return;
     const records = JSON.parse(message.data.value) as ObserverRecord[];
     // What is watched is worth a picture soon; a page that merely changes somewhere, now and then.
     if (records.some(({ k }) => k === 'element')) this.camera?.wakeAll('rested');
     else if (records.some(({ k }) => k === 'mutations')) this.camera?.wakeAll('now and then');
-    this.recorder?.observed(records, message.source.context, message.source.realm);
+    this.recorder?.observed(records, context, realm);
   }
 
   private call(realm: string, functionDeclaration: string, args: unknown[]): Promise<unknown> {

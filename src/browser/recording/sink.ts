@@ -52,6 +52,8 @@ export interface EvidenceSink {
   keep(bytes: Buffer, mime: string): Promise<string>;
   /** Tells the window's size once it is known. */
   sized(attempt: string, width: number, height: number): void;
+  /** Values of secret fields, by which what is told later can be masked; they are kept in no readable form. */
+  learned?(secrets: readonly string[]): void;
   outcome(attempt: string, told: ToldOutcome): void;
   /** Names the first opened address for an attempt that was given no test name. */
   opened(attempt: string, address: string): void;

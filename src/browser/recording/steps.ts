@@ -4,18 +4,20 @@ import { actionWords } from '../../core/evidence/action-words.ts';
 import { holdsKeys, isModifier, keysWritten } from '../../core/evidence/keys.ts';
 import { quote, shorten, stepLabel } from '../../core/evidence/labels.ts';
 import { locatorText } from '../../core/evidence/locator.ts';
+import { maskMark } from '../../core/evidence/masking.ts';
+import { withoutCookieValues } from './cookies.ts';
 import { elementKey, type CommandCall } from './commands.ts';
 
 type Json = Record<string, unknown>;
 
 const longest = 2000;
 
-/** Masks a text, so that it can be cut afterwards: a secret that stands across the cut would be left by half. */
-export type Mask = (text: string) => string;
+/** Masks a text and cuts it to a length: a secret that stands across the cut would be left by half. */
+export type Mask = (text: string, length: number) => string;
 
 /** Shortens long texts anywhere in a value, so that one page source does not fill the store. */
 export function trimmed(value: unknown, mask: Mask): unknown {
-  const cut = (text: string): string => `${mask(text).slice(0, longest)}… (${text.length} characters)`;
+  const cut = (text: string): string => `${mask(text, longest)}… (${text.length} characters)`;
   if (typeof value === 'string') return value.length > longest ? cut(value) : value;
   if (value && typeof value === 'object') {
     const text = JSON.stringify(value);
@@ -222,6 +224,14 @@ function switchedFrame(data: StepData, id: unknown, elements: ReadonlyMap<string
   }
 }
 
+/** Cookies as a driver gives them, without what they hold. */
+const withoutValues = (value: unknown): unknown =>
+  Array.isArray(value)
+    ? (value as unknown[]).map(withoutValues)
+    : value !== null && typeof value === 'object' && 'value' in value
+      ? { ...value, value: maskMark }
+      : value;
+
 /** Adds what came back, and remembers the elements it handed out. */
 export function answerStep(
   data: StepData,
@@ -245,6 +255,9 @@ export function answerStep(
     else if (typeof ids[0] === 'string') data.element = ids[0];
     return;
   }
-  if (data.action === 'read' || data.action === 'script' || data.action === 'cookie' || data.action === 'dialog')
+  if (data.action === 'cookie') data.result = trimmed(withoutValues(value), mask);
+  else if (data.action === 'script' && typeof value === 'string' && /\bcookie\b/.test(data.input ?? ''))
+    data.result = trimmed(withoutCookieValues(value, maskMark), mask);
+  else if (data.action === 'read' || data.action === 'script' || data.action === 'dialog')
     data.result = trimmed(value, mask);
 }

@@ -1,6 +1,6 @@
 import type { StepData, StepEvent } from '../../core/evidence/event.ts';
 import { stepLabel } from '../../core/evidence/labels.ts';
-import { createMasker, maskMark, type Masker, type OwnPattern } from '../../core/evidence/masking.ts';
+import { maskMark, type Masker } from '../../core/evidence/masking.ts';
 import { clock } from './clock.ts';
 
 /** How long a typed value may wait to learn whether its field is a password field. */
@@ -28,7 +28,7 @@ const masked = (data: StepData): string =>
   data.action === 'type' ? stepLabel({ ...data, input: maskMark }).replace(`“${maskMark}”`, maskMark) : data.label;
 
 /** Typed secrets that are remembered of an attempt. */
-const mostRemembered = 50;
+const mostRemembered = 200;
 
 /** Most letters of a secret in pieces that are remembered. */
 const longestHeld = 2000;
@@ -50,8 +50,19 @@ export class TypedValues {
 
   /** A field is known to be a password field, or not to be one. */
   know(line: string, isPassword: boolean): void {
-    this.passwordFields.set(line, isPassword);
+    // What was one once stays one: a page may show what is in it.
+    if (this.passwordFields.get(line) !== true) this.passwordFields.set(line, isPassword);
   }
+
+  /** What a secret field holds, told by the page or known from what was typed: masked from here on wherever it stands. */
+  learn(value: string): void {
+    const plain = value.replace(/[\uE000-\uF8FF]/g, '');
+    if (plain.length < 3 || plain === maskMark || this.learned.size >= mostRemembered) return;
+    this.learned.add(plain);
+    this.masker.learn([plain]);
+  }
+  /** Values of secret fields; they live in memory only. */
+  readonly learned = new Set<string>();
 
   /** The page told of typing in a password field. */
   secretAt(at: number): void {
@@ -109,7 +120,7 @@ export class TypedValues {
   /** A typed value is written only once it is known not to go into a password field. */
   private decided(event: StepEvent, secret: boolean): StepEvent {
     if (!secret) return this.masker.value(event);
-    this.remember(event.data.input);
+    if (event.data.input !== undefined) this.learn(event.data.input);
     return this.masker.value({
       ...event,
       data: {
@@ -118,27 +129,6 @@ export class TypedValues {
         label: masked(event.data),
       },
     });
-  }
-
-  /** Values that were typed into password fields, for what goes out with them. */
-  private readonly secretValues = new Set<string>();
-  private ofTyped: { masker: Masker; of: number } | undefined;
-
-  private remember(value: string | undefined): void {
-    const plain = value?.replace(/[\uE000-\uF8FF]/g, '');
-    if (plain && plain.length >= 3 && plain !== maskMark && this.secretValues.size < mostRemembered)
-      this.secretValues.add(plain);
-  }
-
-  /** Masks what was declared and what was typed into password fields. */
-  maskerOfTyped(patterns: () => readonly OwnPattern[]): Masker {
-    if (this.secretValues.size === 0) return this.masker;
-    if (this.ofTyped?.of !== this.secretValues.size)
-      this.ofTyped = {
-        masker: createMasker([...this.masker.secrets, ...this.secretValues], patterns()),
-        of: this.secretValues.size,
-      };
-    return this.ofTyped.masker;
   }
 
   /** Hands on what is known by now, and at the last all the rest, masked. @returns whether anything still waits */

@@ -1,7 +1,7 @@
 import { literal } from '../patterns/literal.ts';
 import { probesOf, type Probes } from './probes.ts';
 import { base64Forms, tellingPart, writtenForms } from './secret-forms.ts';
-import { maskMark, mayHoldShape, withoutShapes } from './secret-shapes.ts';
+import { isSensitive, isSensitiveHeader, maskMark, mayHoldShape, withoutShapes } from './secret-shapes.ts';
 
 /**
  * Masking happens before anything is written. A masked place is marked, so that a reader sees that
@@ -9,17 +9,20 @@ import { maskMark, mayHoldShape, withoutShapes } from './secret-shapes.ts';
  */
 export { maskMark };
 
-const sensitiveHeaders =
-  /^(authorization|proxy-authorization|cookie|set-cookie|x-api-key|x-auth-token|x-csrf-token|x-xsrf-token|x-amz-security-token)$/i;
-
 /** A pattern of a person's own, whatever engine it runs on. */
 export interface OwnPattern {
   replace(text: string, by: string): string;
 }
 
 export interface Masker {
-  /** Those declared, for a thread that masks as this one does. They live in memory only. */
+  /** Those declared and learned, for a thread that masks as this one does. They live in memory only. */
   readonly secrets: readonly string[];
+  /**
+   * What turned out to be a secret: the value of a password field or a cookie. From here on it is masked as a declared
+   * one; a short one only where it stands by itself, since nobody chose it for that.
+   * @returns whether any of them was not known yet
+   */
+  learn(values: readonly string[]): boolean;
   /** The text with every secret replaced by the mark. */
   text(text: string): string;
   /** Markup with every secret replaced, also where tags stand in the middle of one. */
@@ -58,11 +61,28 @@ const deepest = 300;
 export function createMasker(secrets: readonly string[] = [], patterns: readonly OwnPattern[] = []): Masker {
   const short = secrets.find((secret) => secret.length < 3);
   if (short !== undefined) throw new RangeError('a declared secret must have at least 3 characters');
-  const known = [...new Set(secrets)].sort((a, b) => b.length - a.length);
-  const declared = known.flatMap(searchesFor);
-  const probes = probesOf(declared.map(({ probe }) => probe));
+  let known = [...new Set(secrets)].sort((a, b) => b.length - a.length);
+  let declared = known.flatMap((secret) => searchesFor(secret));
+  let probes = probesOf(declared.map(({ probe }) => probe));
   const numbers = new Set(known.filter((secret) => /^-?\d+(?:\.\d+)?$/.test(secret)).map(Number));
-  const ends = cutEnds(known.filter((secret) => secret.length >= 6));
+  let ends = cutEnds(known.filter((secret) => secret.length >= 6));
+
+  const learn = (values: readonly string[]): boolean => {
+    const fresh = [...new Set(values)].filter(
+      (one) => one.length >= 3 && one.length <= longestLearned && !one.includes(maskMark) && !known.includes(one),
+    );
+    const room = mostLearned - (known.length - secrets.length);
+    if (!fresh.length || room <= 0) return false;
+    const taken = fresh.slice(0, room);
+    known = [...known, ...taken].sort((a, b) => b.length - a.length);
+    // Those that hold others go first.
+    declared = [...declared, ...taken.flatMap((one) => searchesFor(one, one.length < shortLearned))].sort(
+      (a, b) => b.length - a.length,
+    );
+    probes = probesOf(declared.map(({ probe }) => probe));
+    ends = cutEnds(known.filter((secret) => secret.length >= 6));
+    return true;
+  };
 
   const whole = (input: string): string => {
     let out = input;
@@ -71,31 +91,48 @@ export function createMasker(secrets: readonly string[] = [], patterns: readonly
     out = withoutShapes(out);
     return patterns.length ? patterns.reduce((text: string, pattern) => pattern.replace(text, maskMark), out) : out;
   };
-  const text = (input: string): string => {
-    const out = whole(input);
-    return ends ? ends(out, input.length < shortestCut ? mostOfIt : 0) : out;
+  const text = (given: string): string => {
+    const out = inParts(given, whole);
+    return ends ? ends(out, given.length < shortestCut ? mostOfIt : 0) : out;
   };
   const headers = (input: Record<string, string>): Record<string, string> =>
     Object.fromEntries(
       Object.entries(input).map(([name, content]) => [
         name,
-        sensitiveHeaders.test(name) ? maskMark : text(typeof content === 'string' ? content : String(content)),
+        isSensitiveHeader(name) ? maskMark : text(typeof content === 'string' ? content : String(content)),
       ]),
     );
   const value = <T>(input: T, depth = 0): T => {
-    if (typeof input === 'string') return (input.length < 3 ? input : text(input)) as T;
+    if (typeof input === 'string')
+      return (
+        input.length < 3
+          ? input
+          : input.length > longestValue
+            ? `${cut(input, longestValue)}… (${input.length} characters)`
+            : text(input)
+      ) as T;
     if (typeof input === 'number') return (numbers.has(input) ? maskMark : input) as T;
     if (depth > deepest) return maskMark as T;
-    if (Array.isArray(input)) return input.map((item: unknown) => value(item, depth + 1)) as T;
+    if (Array.isArray(input)) {
+      // A pair of a name and what it holds.
+      if (input.length === 2 && typeof input[0] === 'string' && isSensitive(input[0], input[1]))
+        return [text(input[0]), maskMark] as T;
+      return input.map((item: unknown) => value(item, depth + 1)) as T;
+    }
     if (input && typeof input === 'object') {
       const out: Record<string, unknown> = {};
+      const { name, key: named, id, field } = input as Record<string, unknown>;
+      const holds = 'value' in input && [name, named, id, field].find((one) => typeof one === 'string');
       for (const [key, content] of Object.entries(input)) {
         const isHeaders = (key === 'requestHeaders' || key === 'responseHeaders') && content;
+        const hides = isSensitive(key, content) || (key === 'value' && holds && isSensitive(holds as string, content));
         out[text(key)] = isHeaders
           ? headers(content as Record<string, string>)
-          : typeof content === 'number' && places.has(key)
-            ? content
-            : value(content as unknown, depth + 1);
+          : hides
+            ? maskMark
+            : typeof content === 'number' && places.has(key)
+              ? content
+              : value(content as unknown, depth + 1);
       }
       return out as T;
     }
@@ -111,21 +148,86 @@ export function createMasker(secrets: readonly string[] = [], patterns: readonly
     return most >= 1 ? 'telling' : most > 0 ? 'part' : 'no';
   };
   const cut = (input: string, length: number): string => {
-    const out = text(input);
+    // Of what is far longer, the rest is not looked through; a secret that stands across that cut is left out with it.
+    const near = input.length > length + 2 * beyondCut ? input.slice(0, length + 2 * beyondCut) : input;
+    const masked = text(near);
+    const out = near === input ? masked : masked.slice(0, Math.max(0, masked.length - beyondCut));
     return out.length > length ? out.slice(0, length) : out;
   };
-  const markup = (input: string): string => acrossTags(text(input), declared, probes);
-  return { secrets: known, text, cut, markup, value, headers, surelyClean, begins };
+  const markup = (input: string): string => acrossTags(inParts(input, whole), declared, probes);
+  return {
+    get secrets() {
+      return known;
+    },
+    learn,
+    text,
+    cut,
+    markup,
+    value,
+    headers,
+    surelyClean,
+    begins,
+  };
 }
 
+/** A text in an event that is longer is cut before it is looked through: nobody reads a line as long. */
+const longestValue = 256 * 1024;
+/** Looked through beyond a cut, so that what stands across it is known. */
+const beyondCut = 4096;
+/** A longer text is looked through in parts of so much: what a pattern remembers on its way is bounded. */
+const partLength = 1024 * 1024;
+
+/** Learned secrets: so many, none longer; shorter ones than this only where they stand by themselves. */
+const mostLearned = 300;
+const longestLearned = 20_000;
+const shortLearned = 6;
+/** Of a longer secret its beginning is looked for; what follows without a break goes with it. */
+const longestPattern = 400;
+
 /** How a secret is looked for: something that stands in all its writings tells whether a closer look is worth it. */
-function searchesFor(secret: string): { probe: string; pattern: RegExp }[] {
-  const runs = secret.match(/[A-Za-z0-9]+/g) ?? [];
+interface Search {
+  probe: string;
+  pattern: RegExp;
+  /** Of the secret. */
+  length: number;
+}
+
+function searchesFor(secret: string, alone = false): Search[] {
+  const begins = secret.slice(0, longestPattern);
+  const runs = begins.match(/[A-Za-z0-9]+/g) ?? [];
   const probe = runs.reduce((a, b) => (b.length > a.length ? b : a), '');
+  const rest = secret.length > longestPattern ? `[^\\s"'<>&,;]{0,${secret.length * 3}}` : '';
+  const forms = `${writtenForms(begins)}${rest}`;
+  const { length } = secret;
+  if (alone) return [{ probe, pattern: new RegExp(`(?<![A-Za-z0-9])${forms}(?![A-Za-z0-9])`, 'g'), length }];
   return [
-    { probe, pattern: new RegExp(writtenForms(secret), 'g') },
-    ...base64Forms(secret).map((form) => ({ probe: form, pattern: new RegExp(literal(form), 'g') })),
+    { probe, pattern: new RegExp(forms, 'g'), length },
+    ...base64Forms(begins).map((form) => ({ probe: form, pattern: new RegExp(literal(form), 'g'), length })),
   ];
+}
+
+/**
+ * Works through a long text in parts that end where a line or a tag does. What has no such end for so long cannot be
+ * parted without parting a secret: the rest of it is left out.
+ */
+function inParts(text: string, work: (part: string) => string): string {
+  if (text.length <= partLength) return work(text);
+  let out = '';
+  for (let at = 0; at < text.length;) {
+    const most = Math.min(text.length, at + partLength);
+    const end = most === text.length ? most : Math.max(text.lastIndexOf('\n', most) + 1, text.lastIndexOf('<', most));
+    if (end > at) {
+      out += work(text.slice(at, end));
+      at = end;
+      continue;
+    }
+    const next = /[\n<]/g;
+    next.lastIndex = most;
+    const on = next.exec(text)?.index ?? text.length;
+    out += `${work(text.slice(at, most)).slice(0, -beyondCut)}… (${on - at} characters)`;
+    at = on;
+  }
+  return out;
 }
 
 /** Finds secrets in the text of markup without its tags, and masks the pieces where they stand. */

@@ -22,7 +22,7 @@ const jsonShort: Readonly<Record<string, string>> = {
 };
 
 /** One character in all its writings, the longer ones first. */
-function writingsOf(char: string): string {
+function writingsOfChar(char: string): string {
   if (/^[A-Za-z0-9]$/.test(char)) return char;
   const code = char.codePointAt(0)!;
   const hex = code.toString(16);
@@ -59,7 +59,7 @@ const anyCase = (hex: string): string => hex.replace(/[a-f]/g, (letter) => `[${l
 export const writtenForms = (secret: string): string =>
   (secret.match(/\s+|[^\s]/gu) ?? [])
     .map((part) => {
-      const written = [...part].map(writingsOf).join('');
+      const written = [...part].map(writingsOfChar).join('');
       // Pages and people fold white space: as much of it as one likes is still the same.
       return /\s/.test(part) ? `(?:\\s{1,40}|${written})` : written;
     })
@@ -81,6 +81,21 @@ export function base64Forms(secret: string): string[] {
     if (inner.length >= 8) out.push(inner, inner.replaceAll('+', '-').replaceAll('/', '_'));
   }
   return [...new Set(out)];
+}
+
+/** Whole texts in which a secret is written by programs: as it is, in JSON, in addresses and forms, in markup, in base64. */
+export function writingsOf(secret: string): string[] {
+  const markup = [...secret].map((char) => (named[char] && char !== '\u00a0' ? `&${named[char]};` : char)).join('');
+  const uri = encodeURIComponent(secret);
+  const all = [
+    secret,
+    JSON.stringify(secret).slice(1, -1),
+    uri,
+    uri.replaceAll('%20', '+'),
+    markup,
+    ...base64Forms(secret),
+  ];
+  return [...new Set(all)];
 }
 
 /** How much of a secret gives it away when the rest was cut off. */

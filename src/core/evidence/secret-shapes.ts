@@ -8,7 +8,30 @@ export const maskMark = '«masked»';
 
 /** Names whose value is a secret, wherever a text gives one: `name=value`, `name: value`, `"name":"value"`, `<name>value</name>`. */
 const sensitiveNames =
-  '(?:[a-z]{1,40}[-_.]?)?(?:pass(?:word|wd|phrase|code)|secret(?:[-_]?key)?|api[-_]?key|apikey|private[-_]?key|credentials?|session[-_]?(?:id|key|token)|sessid|access[-_]?key|(?:access|refresh|id|auth|csrf|xsrf|bearer|client)?[-_]?token)';
+  '(?:[a-z]{1,40}[-_.]?)?(?:pass(?:word|wd|phrase|code)|pwd|t?otp|cvv2?|cvc|jwt|secret(?:[-_]?key)?|api[-_]?key|apikey|private[-_]?key|credentials?|session[-_]?(?:id|key|token)|sessid|access[-_]?key|connection[-_]?string|(?:auth|verification|one[-_]?time)[-_]?code|(?:access|refresh|id|auth|csrf|xsrf|bearer|client)?[-_]?token)';
+
+/** Names that say nothing by themselves, but carry a secret where an address or a form gives them a value. */
+const sensitiveParameters =
+  '(?:\\b(?:[a-z]{1,40}-){0,3}(?:sig|signature|SAMLResponse|SAMLRequest)|(?<=[?&;#]|%26)(?:code|sid|assertion))';
+
+const sensitiveName = new RegExp(`^(?:x-)?(?:${sensitiveNames})$`, 'i');
+/** How a page asks for its cookies to be sent; the name is that of a secret, the value is none. */
+const plainValue = /^(?:include|omit|same-origin|true|false|null|undefined|)$/;
+
+/** Whether what stands under a name in an object is a secret, whatever it is. */
+export const isSensitive = (name: string, value: unknown): boolean =>
+  name.length <= 100 &&
+  value !== null &&
+  value !== undefined &&
+  typeof value !== 'boolean' &&
+  !(typeof value === 'string' && plainValue.test(value)) &&
+  sensitiveName.test(name);
+
+const sensitiveHeader =
+  /(?:^|[-_])(?:authorization|auth|cookie2?|token|api-?key|secret(?:-key)?|pass(?:word|wd|code)?|session(?:-?(?:id|key))?|sessid|credentials?|signature|jwt|otp)$/i;
+
+/** Whether a header of that name carries a secret. */
+export const isSensitiveHeader = (name: string): boolean => name.length > 200 || sensitiveHeader.test(name);
 
 /** A quote as an entity of markup. */
 const quoteEntity = '&(?:quot|apos|#3[49]|#x2[27]);';
@@ -36,6 +59,11 @@ function withoutTickets(run: string): string {
   return out;
 }
 
+/** A run of so many characters at least. Written as `{n,}`, a run of some millions is more than the engine's stack holds. */
+function atLeast(count: number, set: string): string {
+  return `[${set}]{${count}}[${set}]*`;
+}
+
 const passwordType = /\btype=\\?["']?password\b/i;
 const valueOf = /(\bvalue=(\\?["']))(?!«)(?:(?!\2)[\s\S]){1,100000}/gi;
 
@@ -43,16 +71,20 @@ const valueOf = /(\bvalue=(\\?["']))(?!«)(?:(?!\2)[\s\S]){1,100000}/gi;
 const withoutPassword = (tag: string): string => (passwordType.test(tag) ? tag.replace(valueOf, `$1${maskMark}`) : tag);
 
 const shapes: Shape[] = [
-  [/\b((?:Bearer|Basic|Digest|Token)\s{1,8})[A-Za-z0-9._~+/-]{8,}={0,3}/gi],
-  [/[A-Za-z0-9_.-]{20,}/g, withoutTickets],
+  [new RegExp(String.raw`\b((?:Bearer|Basic|Digest|Token)\s{1,8})${atLeast(8, 'A-Za-z0-9._~+/-')}={0,3}`, 'gi')],
+  [new RegExp(atLeast(20, 'A-Za-z0-9_.-'), 'g'), withoutTickets],
   [/()\b(?:AKIA|ASIA)[A-Z0-9]{16}\b/g],
   [
-    /()(?<![A-Za-z0-9])(?:gh[pousr]_[A-Za-z0-9]{20,}|glpat-[A-Za-z0-9_-]{16,}|xox[abeoprs]-[A-Za-z0-9-]{10,}|[spr]k_(?:live|test)_[A-Za-z0-9]{10,}|AIza[A-Za-z0-9_-]{30,}|npm_[A-Za-z0-9]{30,})/g,
+    new RegExp(
+      `()(?<![A-Za-z0-9])(?:gh[pousr]_${atLeast(20, 'A-Za-z0-9')}|glpat-${atLeast(16, 'A-Za-z0-9_-')}|xox[abeoprs]-${atLeast(10, 'A-Za-z0-9-')}|[spr]k_(?:live|test)_${atLeast(10, 'A-Za-z0-9')}|AIza${atLeast(30, 'A-Za-z0-9_-')}|npm_${atLeast(30, 'A-Za-z0-9')})`,
+      'g',
+    ),
   ],
   [/()-----BEGIN [A-Z ]{0,40}PRIVATE KEY-----[\s\S]*?(?:-----END [A-Z ]{0,40}PRIVATE KEY-----|$)/g],
   // The slashes end each address: none is looked through twice.
-  [/((?<=[a-z0-9+.-]):\/\/[^\s/:@]*:)[^\s/@]+(?=@)/gi],
+  [/((?<=[a-z0-9+.-]):\/\/[^\s/:@?#]*:)[^\s/?#]+(?=@)/gi],
   [/(\b(?:proxy-)?authorization\s{0,20}[:=]\s{0,20})(?![\s«])[^\r\n"']+/gi],
+  [/(\bdocument\.cookie\s{0,20}=\s{0,20}["'`][^=;"'`]{1,200}=)(?!«)[^;"'`]+/gi],
   [/(\b(?:set-)?cookie\s{0,20}:\s{0,20})(?![\s«])[^\r\n"']+/gi],
   [
     new RegExp(
@@ -60,6 +92,14 @@ const shapes: Shape[] = [
       'gi',
     ),
   ],
+  // A field told as a name and, beside it, a value.
+  [
+    new RegExp(
+      String.raw`(\\?["'](?:name|key|id|field)\\?["']\s{0,20}:\s{0,20}\\?["'](?:${sensitiveNames})\\?["']\s{0,20},\s{0,20}\\?["']value\\?["']\s{0,20}:\s{0,20}\\?["'])(?!«)(?:[^"'\\]|\\[^"'])+`,
+      'gi',
+    ),
+  ],
+  [new RegExp(String.raw`(${sensitiveParameters}(?:=|%3D))(?!«)[^\s&#;,"'<>{}[\]«]+`, 'gi')],
   [
     new RegExp(
       String.raw`((?<!unexpected )\b(?:${sensitiveNames})(?:=|:\s?|%3D|\s=\s))(?!«)[^\s&#;,"'<>{}[\]«]+`,
@@ -82,7 +122,7 @@ const shapes: Shape[] = [
 
 /** One look at a text tells whether any shape can be in it; most texts hold none. */
 const gate =
-  /pass(?:word|wd|phrase|code)|secret|(?:api|private|access|session)[-_]?key|token|credential|sess(?:ion[-_]?id|id)|bearer|basic |digest |eyJ|AKIA|ASIA|gh[pousr]_|glpat-|xox[abeoprs]-|k_(?:live|test)_|AIza|npm_|authorization|cookie|private key|:\/\/[^\s/]*@/i;
+  /pass(?:word|wd|phrase|code)|pwd|otp|cvv|cvc|jwt|one[-_]?time|connection[-_]?string|(?:auth|verification)[-_]?code|\b(?:sig|sid|code)(?:=|%3d)|signature|assertion|saml|secret|(?:api|private|access|session)[-_]?key|token|credential|sess(?:ion[-_]?id|id)|bearer|basic |digest |eyJ|AKIA|ASIA|gh[pousr]_|glpat-|xox[abeoprs]-|k_(?:live|test)_|AIza|npm_|authorization|cookie|private key|:\/\/[^\s/]*@/i;
 
 /** Whether a text may hold a secret by its shape. */
 export const mayHoldShape = (text: string): boolean => gate.test(text);

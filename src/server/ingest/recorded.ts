@@ -14,6 +14,9 @@ import type { AnalysisJobs } from '../jobs/analysis.ts';
 /** How often pages are told that an attempt grew, ms. */
 const growEveryMs = 800;
 
+/** A shorter value of a password field is not looked for in what is told later: words of everybody's are as short. */
+const shortestLearned = 8;
+
 /** Of how many attempts the declared secrets are remembered. */
 const mostMaskers = 2000;
 
@@ -39,10 +42,11 @@ export class RecordingSink implements EvidenceSink {
 
   begin(id: string, request: AttemptRequest, environment: Environment, startedAt: number, masker: Masker): void {
     this.remember(id, masker);
-    const { runs, attempts } = this.store;
+    const { runs, attempts, secrets } = this.store;
     const { run, test, number, commit, branch, tags, labels, shard, worker, detail } = request;
     const title = test?.title ?? unnamedSession(startedAt);
     this.store.together(() => {
+      secrets.remember(masker.secrets);
       const runId =
         this.series?.runId ?? (run ? runs.named(run, startedAt, { commit, branch }) : runs.unnamed(startedAt));
       attempts.begin({
@@ -91,6 +95,10 @@ export class RecordingSink implements EvidenceSink {
 
   keep(bytes: Buffer, mime: string): Promise<string> {
     return this.store.blobs.keep(bytes, mime);
+  }
+
+  learned(secrets: readonly string[]): void {
+    this.store.secrets.remember(secrets.filter((secret) => secret.length >= shortestLearned));
   }
 
   opened(attempt: string, address: string): void {

@@ -76,6 +76,7 @@ export class Streamed {
           labels: { ...masker.value(told.labels), ...(told.secrets.length ? { secrets: true } : {}) },
           source: 'streamed',
         });
+    store.secrets.remember(told.secrets);
     this.sink.remember(begun, masker);
     this.heard.set(begun, Date.now());
     this.tell(begun);

@@ -1,5 +1,4 @@
 import { workerData } from 'node:worker_threads';
-import { createMasker } from '../../core/evidence/masking.ts';
 import { writeConsole } from '../../core/formats/console-text.ts';
 import { writeCsv } from '../../core/formats/csv.ts';
 import { writeHar } from '../../core/formats/har.ts';
@@ -52,7 +51,7 @@ function read(question: Extract<DeskQuestion, { about: 'file' }>): ReadFile | { 
         refused:
           'a picture, a video, a HAR, a trace, a log or another text is taken here; reports and archives go to /api/intake',
       };
-    const masker = createMasker(question.secrets, store.rules.patterns());
+    const masker = store.rules.masker(question.secrets);
     return readLoose(source, kind, masker, { day: question.day });
   } catch (error) {
     return { refused: (error as Error).message };

@@ -1,5 +1,5 @@
 import type Database from 'better-sqlite3';
-import { createMasker, type Masker } from '../../core/evidence/masking.ts';
+import { createMasker, type Masker, type OwnPattern } from '../../core/evidence/masking.ts';
 import { guarded } from '../../core/background.ts';
 import { linearPattern, type LinearPattern } from '../../core/patterns/linear-pattern.ts';
 import type { FrameRules } from '../../core/failures/stack.ts';
@@ -30,7 +30,11 @@ const rulesOf = ({ value }: Row): StandingRules => ({ ...noRules, ...(JSON.parse
 export class Rules {
   private kept: { number: number; rules: StandingRules; policies: Policies } | undefined;
 
-  constructor(private readonly db: Database.Database) {}
+  /** @param declared finds secrets that sessions declared, where there are any */
+  constructor(
+    private readonly db: Database.Database,
+    private readonly declared: () => OwnPattern | undefined = () => undefined,
+  ) {}
 
   get(): StandingRules {
     return this.current().rules;
@@ -98,9 +102,10 @@ export class Rules {
     return row && rulesOf(row);
   }
 
-  /** A masker for declared secrets, known shapes and the workspace's own patterns. */
+  /** A masker for declared secrets, those that sessions declared before, known shapes and the workspace's own patterns. */
   masker(secrets: readonly string[] = []): Masker {
-    return createMasker(secrets, this.patterns());
+    const declared = this.declared();
+    return createMasker(secrets, declared ? [declared, ...this.patterns()] : this.patterns());
   }
 
   /** One that an older Iskel took and today's engine does not run is left out, and told. */

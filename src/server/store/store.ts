@@ -21,6 +21,7 @@ import { Locators } from './locators.ts';
 import { patiently } from './patience.ts';
 import { Rules } from './rules.ts';
 import { Runs } from './runs.ts';
+import { SecretPrints } from './secret-prints.ts';
 import { Sketches } from './sketches.ts';
 import { Agains } from './agains.ts';
 import { Mendings } from './mendings.ts';
@@ -54,6 +55,7 @@ export class Store {
   readonly told: ToldLaterStore;
   readonly intakes: Intakes;
   readonly find: Find;
+  readonly secrets: SecretPrints;
   readonly rules: Rules;
   readonly complaints: Complaints;
   readonly kept: Kept;
@@ -88,7 +90,8 @@ export class Store {
     this.intakes = new Intakes(this.db);
     this.told = new ToldLaterStore(this.db, this.runs, this.attempts, this.events, this.intakes);
     this.find = new Find(this.db);
-    this.rules = new Rules(this.db);
+    this.secrets = new SecretPrints(this.db, home);
+    this.rules = new Rules(this.db, () => this.secrets.pattern());
     this.complaints = new Complaints(this.db);
     this.kept = new Kept(this.db);
     this.history = new History(this.db);
