@@ -39,7 +39,7 @@ export default [
   // One function expression, sent to the page as text.
   {
     files: [
-      'src/browser/observer/{in-page,page-markup,held-values,page-layout,circumstances,nearness,scripted-events,suppressed}.js',
+      'src/browser/observer/{in-page,page-markup,held-values,page-layout,circumstances,nearness,scripted-events,secret-fields,suppressed}.js',
     ],
     rules: { '@typescript-eslint/no-unused-expressions': 'off' },
   },

@@ -52,6 +52,7 @@ export default defineConfig({
         'evidence-desk-thread': 'src/server/jobs/evidence-desk-thread.ts',
         'keeping-thread': 'src/server/jobs/keeping-thread.ts',
         'intake-thread': 'src/server/ingest/delivered/intake-thread.ts',
+        'spool-thread': 'src/server/ingest/spool-thread.ts',
       },
       output: { entryFileNames: '[name].mjs', chunkFileNames: '[name]-[hash].mjs' },
     },

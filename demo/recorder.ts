@@ -1,3 +1,4 @@
+import { noLocalSettings } from '../src/server/local-settings.ts';
 import { startServer } from '../src/server/server.ts';
 
 /** An Iskel on a free port and a folder of its own, for scripts that record. @param anyLaunch lets clients launch browsers with every option */
@@ -8,6 +9,6 @@ export const startRecorder = (data: string, anyLaunch = false): ReturnType<typeo
     data,
     token: undefined,
     anyLaunch,
-    local: { commands: [], places: [], bodies: true },
+    local: noLocalSettings,
     idleMs: 60_000,
   });

@@ -3,6 +3,7 @@
 import { background } from '../core/background.ts';
 import { spawn } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
+import { complain, print, shown } from './print.ts';
 import { constants } from 'node:os';
 import { Command, CommanderError } from 'commander';
 import pino from 'pino';
@@ -46,7 +47,7 @@ function asBrowser(args: string[]): Promise<number> {
   for (const signal of ['SIGTERM', 'SIGINT', 'SIGHUP'] as const) process.on(signal, () => child.kill(signal));
   return new Promise((done) => {
     child.once('error', (error) => {
-      console.error(`iskel: ${error.message}`);
+      complain(`iskel: ${error.message}`);
       done(127);
     });
     child.once('exit', (code, signal) => done(code ?? 128 + (constants.signals[signal!] ?? 0)));
@@ -54,7 +55,7 @@ function asBrowser(args: string[]): Promise<number> {
 }
 
 const common = (): Common => program.opts<Common>();
-const say = (value: unknown, text: string): void => console.log(common().json ? JSON.stringify(value, null, 1) : text);
+const say = (value: unknown, text: string): void => print(common().json ? JSON.stringify(value, null, 1) : text);
 
 async function at(work: (home: Home) => Promise<void>): Promise<void> {
   const home = await openHome(common());
@@ -66,7 +67,7 @@ async function at(work: (home: Home) => Promise<void>): Promise<void> {
 }
 
 const progressLine = (now: DeliveryView): void => {
-  if (process.stderr.isTTY) process.stderr.write(`\r\x1b[K${progressText(now)}`);
+  if (process.stderr.isTTY) process.stderr.write(`\r\x1b[K${shown(progressText(now))}`);
 };
 const label = (value: string, all: Record<string, string>): Record<string, string> => {
   const cut = value.indexOf('=');
@@ -117,7 +118,7 @@ withFields(
   at(async (home) => {
     let stop = false;
     for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => (stop = true));
-    if (!common().json) console.log(`Watching ${folder}; what comes into it goes to ${home.address}`);
+    if (!common().json) print(`Watching ${folder}; what comes into it goes to ${home.address}`);
     await watch({
       folder,
       options: {
@@ -131,7 +132,7 @@ withFields(
         if (process.stderr.isTTY) process.stderr.write('\r\x1b[K');
         say(result, `${files.length} files: ${intakeText(result)}`);
       },
-      failed: (files, error) => console.error(`iskel: ${files.length} files were not taken: ${error.message}`),
+      failed: (files, error) => complain(`iskel: ${files.length} files were not taken: ${error.message}`),
       stopped: () => stop,
     });
   }),
@@ -212,7 +213,7 @@ program
         home,
         settings,
         { ...options, most: options.trials },
-        (line) => common().json || console.log(line),
+        (line) => common().json || print(line),
         () => stop,
       );
       say(told, told.words);
@@ -260,7 +261,7 @@ program
   .option('--print-path', 'only say which path to give a runner')
   .argument('[arguments...]', 'the browser’s own')
   .allowUnknownOption()
-  .action(() => console.log(standInPath));
+  .action(() => print(standInPath));
 
 program
   .command('deliver')
@@ -269,7 +270,7 @@ program
   .action(({ spool }: { spool?: string }) =>
     at(async (home) => {
       const token = home.headers.authorization?.replace('Bearer ', '');
-      const result = await deliver(spool ?? spoolFolder(), { to: home.address, token });
+      const result = await deliver(spool ?? spoolFolder(), { to: home.address, token, tokenFor: home.address });
       const lines = [`${result.delivered} ${result.delivered === 1 ? 'attempt' : 'attempts'} taken in`];
       for (const { id, why } of result.left) lines.push(`not taken in: ${id}: ${why}`);
       say(result, lines.join('\n'));
@@ -290,7 +291,7 @@ program
     });
     const { startServer } = await import('../server/server.ts');
     const running = await startServer(settings, pino({ level: process.env.ISKEL_LOG ?? 'warn' }, pino.destination(2)));
-    console.log(`Iskel is at ${running.address}`);
+    print(`Iskel is at ${running.address}`);
     await new Promise<void>((done) => {
       for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
         process.on(signal, () => background('closing the server', running.close().then(done)));
@@ -305,6 +306,6 @@ try {
   process.exit();
 } catch (error) {
   if (error instanceof CommanderError) process.exit(error.exitCode === 0 ? 0 : 2);
-  console.error((error as Error).message);
+  complain((error as Error).message);
   process.exit(error instanceof CliError ? error.code : 1);
 }

@@ -58,6 +58,28 @@ export interface Attempt {
   against: Against | null;
 }
 
+/** What goes with a run when it is removed. */
+export interface RunWeight {
+  attempts: number;
+  tests: number;
+  events: number;
+  /** Pictures and other files that only it shows, and their bytes. */
+  files: number;
+  bytes: number;
+  /** Families that have failures in no other run; those that somebody decided about stay, without them. */
+  families: number;
+  /** Drills that were made of its attempts: they stay. */
+  drills: number;
+}
+
+/** What goes with a delivery when it is taken back. */
+export interface DeliveryWeight {
+  attempts: number;
+  files: number;
+  /** Attempts that were there before it and get back the outcome and times they had. */
+  setBack: number;
+}
+
 /** An attempt that a report told of, which a recorded one might be. */
 export interface MayBe {
   id: string;
@@ -352,6 +374,8 @@ export interface DeliveryView {
 }
 
 export interface IntakeResult {
+  /** By which the delivery can be taken back as a whole. */
+  intakeId?: string;
   runId: string | null;
   attempts: number;
   attached: number;

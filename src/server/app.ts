@@ -19,6 +19,7 @@ import { intakeRoutes } from './api/intake.ts';
 import { patient } from './api/patient.ts';
 import { placeView } from './api/places.ts';
 import { Problem } from './api/problem.ts';
+import { Unconfirmed } from './jobs/drill-permits.ts';
 import { isBusy } from './store/patience.ts';
 import { ruleRoutes } from './api/rules.ts';
 import { historyRoutes } from './api/history.ts';
@@ -56,6 +57,7 @@ export function makeApp(services: Services, web: string): Hono {
       places: services.places.all.map(placeView),
       standIn: standInPath,
       faults: services.faults(),
+      spool: services.spooled.view(),
     }),
   );
   for (const routes of [
@@ -110,6 +112,8 @@ export function makeApp(services: Services, web: string): Hono {
 
   app.onError((error, c) => {
     if (error instanceof Problem) return c.json({ error: { code: error.code, message: error.message } }, error.status);
+    if (error instanceof Unconfirmed)
+      return c.json({ error: { code: 'confirm-first', message: error.message, drill: error.drill } }, 409);
     if (isBusy(error))
       return c.json(
         { error: { code: 'busy', message: 'another program kept the database; nothing was changed, try again' } },

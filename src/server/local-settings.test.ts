@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, expect, it } from 'vitest';
-import { readLocalSettings } from './local-settings.ts';
+import { noLocalSettings, readLocalSettings } from './local-settings.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'iskel-settings-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -52,6 +52,6 @@ it('every fault is told at once, each with its place', () => {
 });
 
 it('none is none, and one that is named must be there', () => {
-  expect(readLocalSettings(join(folder, 'empty'))).toEqual({ commands: [], places: [], bodies: true });
+  expect(readLocalSettings(join(folder, 'empty'))).toEqual(noLocalSettings);
   expect(() => readLocalSettings(folder, join(folder, 'gone.json'))).toThrow(/cannot be read \(ENOENT\)/);
 });

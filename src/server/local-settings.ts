@@ -16,6 +16,10 @@ export interface LocalSettings {
   bisects?: BisectSettings[];
   /** Services to which a trace context is sent along with each request: scheme, host and port. */
   traces?: string[];
+  /** Where drills may type a secret, by its name; one that is not named here goes wherever a drill of ours types it. */
+  secrets: { name: string; hosts: string[] }[];
+  /** Folders out of which drills from elsewhere may be allowed files. */
+  drillFiles: string[];
 }
 
 /** A program with its arguments; started without a shell. */
@@ -42,6 +46,18 @@ export interface BisectSettings {
   drill?: string;
   engine: string;
 }
+
+/** Shorter ones, words and numbers, paths and plain addresses are everybody's. */
+const plain = /^(?:[a-z]{1,20}|\d{1,6}|[./~][\w./-]*|https?:\/\/[\w.:/-]*)$/i;
+const secretName = /pass|secret|token|key|credential|auth/i;
+
+/** Values of a command's environment that are to be read nowhere. */
+export const secretsIn = (environment: Readonly<Record<string, string>>): string[] =>
+  Object.entries(environment)
+    .filter(
+      ([name, value]) => value.length >= 4 && ((value.length >= 6 && !plain.test(value)) || secretName.test(name)),
+    )
+    .map(([, value]) => value);
 
 /** A program that runs the team's tests. It is started without a shell. */
 export interface TestCommand {
@@ -116,7 +132,20 @@ const bisect = Joi.object<BisectSettings>({
     .default('chromium'),
 }).xor('test', 'drill');
 
+const secret = Joi.object({
+  name: Joi.string()
+    .pattern(/^[\w-]{1,60}$/, 'letters, digits and dashes')
+    .required(),
+  hosts: Joi.array()
+    .items(Joi.string().hostname(), Joi.string().pattern(/^[\w.-]{1,253}:\d{1,5}$/))
+    .min(1)
+    .max(100)
+    .required(),
+});
+
 const shape = Joi.object<LocalSettings>({
+  secrets: Joi.array().items(secret).unique('name').max(200).default([]),
+  drillFiles: Joi.array().items(Joi.string().max(4000)).max(50).default([]),
   commands: Joi.array().items(command).unique('name').max(50).default([]),
   places: Joi.array().items(place).unique('name').max(100).default([]),
   bodies: Joi.boolean().default(true),
@@ -127,7 +156,7 @@ const shape = Joi.object<LocalSettings>({
   bisects: Joi.array().items(bisect).unique('name').max(50).default([]),
 });
 
-const none: LocalSettings = { commands: [], places: [], bodies: true };
+export const noLocalSettings: LocalSettings = { secrets: [], drillFiles: [], commands: [], places: [], bodies: true };
 
 /**
  * Reads the settings file.
@@ -141,7 +170,7 @@ export function readLocalSettings(data: string, named?: string): LocalSettings {
     text = readFileSync(path, 'utf8');
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
-    if (code === 'ENOENT' && !named) return none;
+    if (code === 'ENOENT' && !named) return noLocalSettings;
     throw new Error(`the settings file ${path} cannot be read (${code}); mend ISKEL_SETTINGS, or write the file`);
   }
   let told: unknown;
@@ -154,6 +183,7 @@ export function readLocalSettings(data: string, named?: string): LocalSettings {
   if (!error)
     return {
       ...value,
+      drillFiles: value.drillFiles.map((folder) => resolve(dirname(path), folder)),
       commands: value.commands.map((one) => ({ ...one, folder: resolve(dirname(path), one.folder) })),
       bisects: value.bisects?.map((one) => ({ ...one, folder: resolve(dirname(path), one.folder) })),
     };

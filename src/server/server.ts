@@ -74,7 +74,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   for (const id of store.attempts.inState('recording').filter((one) => !streaming.has(one)))
     sink.end(id, store.events.lastTime(id), 'Iskel was stopped while it recorded this');
   analysis.resume();
-  const series = new SeriesJobs(store, analysis, changes, places, settings.local.bodies, log);
+  const series = new SeriesJobs(store, analysis, changes, places, settings.local.bodies, settings, log);
   const mendings = new MendingJobs(store, contrasts, series, changes);
   const agains = new AgainJobs({
     store,
@@ -88,6 +88,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   const endpoint = new RecordingEndpoint({ places, sink, anyLaunch: settings.anyLaunch, idleMs: settings.idleMs });
   const streamed = new Streamed(store, sink, changes, desk);
   const toldByReporters = new ToldByReporters(store, changes, (id) => analysis.settle(id));
+  const spooled = new Spooled(store, (id) => analysis.settle(id), log);
   const services: Services = {
     version,
     places,
@@ -107,6 +108,8 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
     streamed,
     toldByReporters,
     sink,
+    spooled,
+    settings,
     log,
     faults,
   };
@@ -122,14 +125,13 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
 
   const address = `http://${settings.host.includes(':') ? `[${settings.host}]` : settings.host}:${port}`;
   agains.address = address;
-  const spooled = new Spooled(store, (id) => analysis.settle(id), log);
   spooled.begin(address);
 
   let closing: Promise<void> | undefined;
   const close = (): Promise<void> =>
     (closing ??= (async () => {
       server.close();
-      spooled.close();
+      await spooled.close();
       await agains.close();
       await endpoint.close('Iskel was stopped while it recorded this');
       await series.close();

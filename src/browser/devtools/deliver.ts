@@ -1,9 +1,13 @@
 import { readyIn, type Ready } from './spool.ts';
 
-/** Delivers what waits in a spool. @returns how many were taken in, and why the others were not */
+/**
+ * Delivers what waits in a spool. The token goes to the server it was made for and to no other: anybody may write into a
+ * spool where something is to go.
+ * @returns how many were taken in, and why the others were not
+ */
 export async function deliver(
   spool: string,
-  options: { token?: string | undefined; limitMs?: number; to?: string } = {},
+  options: { token?: string | undefined; tokenFor?: string; limitMs?: number; to?: string } = {},
 ): Promise<{ delivered: number; left: { id: string; to: string; why: string }[] }> {
   const until = Date.now() + (options.limitMs ?? Infinity);
   const left: { id: string; to: string; why: string }[] = [];
@@ -14,7 +18,10 @@ export async function deliver(
     const to = options.to ?? one.to;
     const known = silent.get(to);
     const why =
-      known ?? (Date.now() > until ? 'there was no time left' : await sent(one, to, options.token, until - Date.now()));
+      known ??
+      (Date.now() > until
+        ? 'there was no time left'
+        : await sent(one, to, to === options.tokenFor ? options.token : undefined, until - Date.now()));
     if (why === undefined) delivered++;
     else {
       left.push({ id: one.id, to, why });

@@ -96,7 +96,13 @@ let delivering: Promise<unknown> = Promise.resolve();
 
 function deliverSoon(until: number): Promise<unknown> {
   delivering = delivering
-    .then(() => deliver(task.spool, { token: task.token, limitMs: Math.min(mostDeliveryMs, until - Date.now()) }))
+    .then(() =>
+      deliver(task.spool, {
+        token: task.token,
+        tokenFor: task.to,
+        limitMs: Math.min(mostDeliveryMs, until - Date.now()),
+      }),
+    )
     .then(({ left }) => {
       for (const { id, why } of left) sink.trouble(`${id} waits to be delivered: ${why}`);
     })

@@ -1,5 +1,17 @@
 import { createHash, randomBytes } from 'node:crypto';
-import { appendFileSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  appendFileSync,
+  closeSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  readSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { homedir } from 'node:os';
 import { join } from 'node:path';
 import type { Environment } from '../../core/evidence/attempt.ts';
@@ -24,6 +36,8 @@ interface Spooled {
 const head = 'attempt.json';
 const events = 'events.jsonl';
 const troubles = 'troubles.log';
+/** What could not be taken in lies here, each with the reason. */
+export const aside = 'set-aside';
 /** Characters of troubles that one browser may tell. */
 const mostTroubles = 50_000;
 
@@ -158,21 +172,47 @@ function writeWhole(path: string, bytes: Buffer): void {
   renameSync(draft, path);
 }
 
-/** The events of a spooled attempt; a line that was cut by a kill is left out. */
-function eventsIn(folder: string): EvidenceEvent[] {
-  let text = '';
+const pieceBytes = 1024 * 1024;
+/** A line that is longer is no event. */
+const longestLine = 16 * 1024 * 1024;
+
+/** The lines of a file, a piece of it in memory at a time; none where there is no file. */
+function* linesIn(path: string): Generator<string> {
+  let fd: number;
   try {
-    text = readFileSync(join(folder, events), 'utf8');
+    fd = openSync(path, 'r');
   } catch {
-    // none came
+    return;
   }
-  return text.split('\n').flatMap((line) => {
-    try {
-      return line ? [JSON.parse(line) as EvidenceEvent] : [];
-    } catch {
-      return [];
+  try {
+    const decoder = new TextDecoder();
+    const piece = Buffer.alloc(pieceBytes);
+    let rest = '';
+    for (;;) {
+      const got = readSync(fd, piece, 0, pieceBytes, null);
+      rest += decoder.decode(piece.subarray(0, got), { stream: got > 0 });
+      const lines = rest.split('\n');
+      rest = got > 0 ? lines.pop()! : '';
+      if (rest.length > longestLine) rest = '';
+      yield* lines.filter((line) => line !== '');
+      if (got === 0) return;
     }
-  });
+  } finally {
+    closeSync(fd);
+  }
+}
+
+/** The events of a spooled attempt; a line that was cut by a kill is left out. */
+function* eventsIn(folder: string): Generator<EvidenceEvent> {
+  for (const line of linesIn(join(folder, events))) {
+    let event: EvidenceEvent;
+    try {
+      event = JSON.parse(line) as EvidenceEvent;
+    } catch {
+      continue;
+    }
+    yield event;
+  }
 }
 
 /** A spooled attempt that is whole, or whose recorder is gone. */
@@ -180,8 +220,17 @@ export interface Ready {
   id: string;
   /** Address of the server it is for. */
   to: string;
+  /** Bytes of its events, and when they were written last, epoch ms. */
+  size: number;
+  writtenAt: number;
+  attempt: () => PackedAttempt;
+  events: () => Iterable<EvidenceEvent>;
+  /** Its pictures and structures that are there, with their names. */
+  blobs: () => Iterable<{ name: string; mime: string; read: () => Buffer }>;
   pack: () => Uint8Array;
   remove: () => void;
+  /** Out of the way of the others, with the reason beside it. */
+  setAside: (why: string) => void;
 }
 
 /** What waits in a spool and is ready to be delivered; what is left of delivered browsers is cleared away. */
@@ -198,12 +247,33 @@ export function readyIn(spool: string): Ready[] {
       const spooled = headOf(own);
       if (!spooled || (!spooled.done && running)) return [];
       const remove = (): void => rmSync(own, { recursive: true, force: true });
-      if (!spooled.done && !eventsIn(own).some(({ lane }) => lane === 'step')) {
+      if (!spooled.done && ![...eventsIn(own)].some(({ lane }) => lane === 'step')) {
         // Cut short before anything was done in it: no test was there.
         remove();
         return [];
       }
-      return [{ id, to: spooled.to, pack: () => packOf(folder, own, spooled), remove }];
+      const stat = statSync(join(own, events), { throwIfNoEntry: false });
+      const attempt = (): PackedAttempt => wholeAttempt(own, spooled);
+      const blobs = (): ReturnType<Ready['blobs']> => blobsOf(folder, own);
+      return [
+        {
+          id,
+          to: String(spooled.to),
+          size: stat?.size ?? 0,
+          writtenAt: stat?.mtimeMs ?? statSync(own).mtimeMs,
+          attempt,
+          events: () => eventsIn(own),
+          blobs,
+          pack: () => packOf(attempt(), [...eventsIn(own)], blobs()),
+          remove,
+          setAside: (why) => {
+            const place = join(spool, aside, `${name}-${id}`);
+            mkdirSync(join(spool, aside), { recursive: true, mode: 0o700 });
+            renameSync(own, place);
+            writeFileSync(join(place, 'why.txt'), `${why}\n`, { mode: 0o600 });
+          },
+        },
+      ];
     });
   });
 }
@@ -224,29 +294,46 @@ function headOf(own: string): Spooled | undefined {
   }
 }
 
-function packOf(folder: string, own: string, { attempt, done }: Spooled): Uint8Array {
-  const list = eventsIn(own);
-  const last = list.reduce((latest, { at, until }) => Math.max(latest, until ?? at), 0);
-  const whole = done ? attempt : { ...attempt, durationMs: last, interruptedBy: 'its recorder was killed' };
-  const kept = new Map<string, { bytes: Uint8Array; mime: string }>();
-  for (const event of list) {
-    const name = event.lane === 'screen' || event.lane === 'page' ? event.data.blob : undefined;
-    if (name === undefined || kept.has(name)) continue;
-    try {
-      const bytes = readFileSync(join(folder, 'blobs', name));
-      kept.set(name, { bytes, mime: event.lane === 'screen' ? event.data.mime : 'text/html' });
-    } catch {
-      // a killed recorder had not written it
-    }
+function wholeAttempt(own: string, { attempt, done }: Spooled): PackedAttempt {
+  if (done) return attempt;
+  let last = 0;
+  for (const { at, until } of eventsIn(own)) last = Math.max(last, until ?? at);
+  return { ...attempt, durationMs: last, interruptedBy: 'its recorder was killed' };
+}
+
+function* blobsOf(folder: string, own: string): ReturnType<Ready['blobs']> & Generator {
+  const seen = new Set<string>();
+  for (const event of eventsIn(own)) {
+    const name = event.lane === 'screen' || event.lane === 'page' ? event.data?.blob : undefined;
+    if (typeof name !== 'string' || !/^[0-9a-f]{64}$/.test(name) || seen.has(name)) continue;
+    seen.add(name);
+    const path = join(folder, 'blobs', name);
+    // A killed recorder had not written it.
+    if (!statSync(path, { throwIfNoEntry: false })?.isFile()) continue;
+    yield {
+      name,
+      mime: event.lane === 'screen' ? String(event.data.mime) : 'text/html',
+      read: () => readFileSync(path),
+    };
   }
-  return writePack({ attempt: whole, events: list, blobs: kept });
+}
+
+function packOf(
+  attempt: PackedAttempt,
+  list: EvidenceEvent[],
+  blobs: Iterable<{ name: string; mime: string; read: () => Buffer }>,
+): Uint8Array {
+  const kept = new Map<string, { bytes: Uint8Array; mime: string }>();
+  for (const { name, mime, read } of blobs) kept.set(name, { bytes: read(), mime });
+  return writePack({ attempt, events: list, blobs: kept });
 }
 
 function isRunning(pid: number): boolean {
   try {
     process.kill(pid, 0);
     return true;
-  } catch {
-    return false;
+  } catch (error) {
+    // Who may not send it a signal is told so, and it runs.
+    return (error as NodeJS.ErrnoException).code === 'EPERM';
   }
 }

@@ -1,6 +1,7 @@
 import type { Drill } from '../../core/drill/drill.ts';
 import type { Place } from '../place.ts';
 import { ownCommandMs } from '../recording/forward.ts';
+import type { Permits } from './permits.ts';
 import { Player } from './play.ts';
 import { beginSession } from './trial-session.ts';
 import { Wire } from './wire.ts';
@@ -11,6 +12,7 @@ export function playBeside(
   drill: Drill,
   copies: number,
   secrets: Readonly<Record<string, string>>,
+  permits?: Permits,
 ): { end(): Promise<void> } {
   let over = false;
   const copy = async (number: number): Promise<void> => {
@@ -23,7 +25,7 @@ export function playBeside(
           secrets,
           () => over,
           () => undefined,
-          { number: n },
+          { number: n, ...(permits ? { permits } : {}) },
         ).play(drill);
       await end.send('DELETE', `/session/${session.sessionId}`, {}, Buffer.alloc(0), ownCommandMs);
     } finally {

@@ -9,6 +9,7 @@ import type { ToldOutcome } from '../recording/sink.ts';
 import { Conditions } from './conditions.ts';
 import type { Hears } from './hears.ts';
 import { DrillPage } from './page.ts';
+import { usualPermits, type Permits } from './permits.ts';
 import { clicking, dragging, hovering, pressingKeys, rolling } from './pointing.ts';
 import { WireFault, WireGone, type Wire } from './wire.ts';
 
@@ -23,6 +24,8 @@ export interface Lent {
   noted?: (words: string) => void;
   /** The paths of files that are kept, for what a file field is given; nothing where none is. */
   given?: (typed: string) => string | undefined;
+  /** What it may reach; without it what any drill of this machine may. */
+  permits?: Permits;
   /** Told how long each line took, ms, as it ends well. */
   took?: (ms: number) => void;
 }
@@ -89,7 +92,7 @@ export class Player {
       case 'note':
         return this.lent.noted?.(s.words);
       case 'open':
-        return void (await wire.send('POST', '/url', { url: page.text(s.address) }));
+        return this.open(page.text(s.address));
       case 'back':
       case 'forward':
         return void (await wire.send('POST', `/${s.do}`));
@@ -134,7 +137,7 @@ export class Player {
       case 'type':
         return this.type(s.target, page.text(s.text));
       case 'type secret':
-        return void (await page.onElement(s.target, 'POST', 'value', { text: this.secret(s.secret) }));
+        return void (await page.onElement(s.target, 'POST', 'value', { text: await this.secret(s.secret) }));
       case 'actions':
         return void (await act(JSON.parse(s.json) as Record<string, unknown>));
       case 'read':
@@ -186,7 +189,19 @@ export class Player {
     this.sized = true;
   }
 
+  private async open(url: string): Promise<void> {
+    const why = this.permits.refusesToOpen(url);
+    if (why !== undefined) throw new WireFault('invalid argument', why);
+    await this.wire.send('POST', '/url', { url });
+  }
+
+  private get permits(): Permits {
+    return this.lent.permits ?? usualPermits;
+  }
+
   private async type(target: Target, text: string): Promise<void> {
+    const why = this.permits.refusesToType(text);
+    if (why !== undefined) throw new Error(why);
     const instead = this.lent.given?.(text);
     if (instead === undefined) return void (await this.page.onElement(target, 'POST', 'value', { text }));
     const element = (await this.page.element(target))[elementKey]!;
@@ -195,7 +210,11 @@ export class Player {
     await this.wire.send('POST', `/element/${element}/value`, { text: type === 'file' ? instead : text });
   }
 
-  private secret(name: string): string {
+  private async secret(name: string): Promise<string> {
+    if (this.permits.asksHost(name)) {
+      const why = this.permits.refusesSecret(name, String(await this.page.script('return location.host')));
+      if (why !== undefined) throw new Error(why);
+    }
     const value = this.secrets[name];
     if (value === undefined) {
       const variable = `ISKEL_SECRET_${name.toUpperCase().replaceAll('-', '_')}`;

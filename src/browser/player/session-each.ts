@@ -25,7 +25,7 @@ export class SessionEach implements TrialBrowser {
   ) {}
 
   async trial(drill: Drill, options: TrialOptions): Promise<string> {
-    const { sink, request, secrets, stopped, stressors = [], before, given, lineTimes } = options;
+    const { sink, request, secrets, stopped, stressors = [], before, given, permits, lineTimes } = options;
     const { place } = this;
     const size = sizeUnder(stressors) ?? this.size;
     const startedAt = clock();
@@ -36,7 +36,11 @@ export class SessionEach implements TrialBrowser {
     try {
       const wire = new Wire(end, session.sessionId);
       await resize(wire, size);
-      if (before) await new Player(wire, secrets, stopped, () => undefined, { number: request.number }).play(before);
+      if (before)
+        await new Player(wire, secrets, stopped, () => undefined, {
+          number: request.number,
+          ...(permits ? { permits } : {}),
+        }).play(before);
       if (stressors.length) recorder.noted(`played while ${allWords(stressors)}`);
       wire.notes = recorded.notes;
       const player = new Player(wire, secrets, stopped, (...told) => recorder.checked(...told), {
@@ -44,6 +48,7 @@ export class SessionEach implements TrialBrowser {
         noted: (words) => recorder.noted(words),
         took: (ms) => lineTimes?.push(ms),
         ...(given ? { given } : {}),
+        ...(permits ? { permits } : {}),
       });
       recorded.outcome(await player.play(stressedDrill(drill, stressors, request.number)));
       await recorded.lastLook();

@@ -59,7 +59,7 @@ export class SharedBrowser implements TrialBrowser {
   }
 
   async trial(drill: Drill, options: TrialOptions): Promise<string> {
-    const { sink, request, secrets, stopped, stressors = [], before, kept, given, lineTimes } = options;
+    const { sink, request, secrets, stopped, stressors = [], before, kept, given, permits, lineTimes } = options;
     const { watch } = this;
     const size = sizeUnder(stressors) ?? this.size;
     const { end, session } = this.begun;
@@ -109,6 +109,7 @@ export class SharedBrowser implements TrialBrowser {
         noted: (words) => recorder.noted(words),
         took: (ms) => lineTimes?.push(ms),
         ...(given ? { given } : {}),
+        ...(permits ? { permits } : {}),
       });
       player.foreign.add(this.home);
       const told = await player.play(stressedDrill(drill, stressors, request.number));
@@ -133,14 +134,17 @@ export class SharedBrowser implements TrialBrowser {
   private async playBefore(
     before: Drill,
     userContext: string,
-    { secrets, stopped, request }: TrialOptions,
+    { secrets, stopped, request, permits }: TrialOptions,
   ): Promise<void> {
     const { watch, home } = this;
     const wire = new Wire(this.begun.end, this.begun.session.sessionId);
     const window = { type: 'window', userContext };
     const { context } = await watch.send<{ context: string }>('browsingContext.create', window);
     await wire.send('POST', '/window', { handle: context }, true);
-    const player = new Player(wire, secrets, stopped, () => undefined, { number: request.number });
+    const player = new Player(wire, secrets, stopped, () => undefined, {
+      number: request.number,
+      ...(permits ? { permits } : {}),
+    });
     player.foreign.add(home);
     await player.play(before);
     await wire.restLimits();

@@ -6,6 +6,7 @@ import type { RemoteEnd, NewSession } from '../remote-end.ts';
 import { startLimitMs } from '../recording/forward.ts';
 import { readSessionRequest } from '../recording/capabilities.ts';
 import { parseJson } from '../recording/command-body.ts';
+import type { Permits } from './permits.ts';
 import type { Wire } from './wire.ts';
 import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
 
@@ -15,6 +16,8 @@ export interface TrialOptions {
   request: AttemptRequest;
   secrets: Readonly<Record<string, string>>;
   stopped: () => boolean;
+  /** What the drills may reach. */
+  permits?: Permits;
   /** What it is put under. */
   stressors?: readonly Stressor[];
   /** Answers that attempts got, for requests that are to be given one. */

@@ -264,11 +264,9 @@ function structureOf(
 /** Boxes of texts: what wrote it, where, by whom. */
 const texts = new Set(['udta', 'meta', 'uuid']);
 
-/** The same video without the texts it carries; of the same length, so that nothing in it moves. */
-export function withoutMp4Texts(b: Uint8Array): Uint8Array {
-  const out = b.slice();
-  for (const { type, start, data, end } of boxes(b)) {
-    if (!texts.has(type)) continue;
+/** Overwrites the texts of a video; its length stays, so that nothing in it moves. @returns the same bytes */
+export function withoutMp4Texts<T extends Uint8Array>(out: T): T {
+  for (const { start, data, end } of [...boxes(out)].filter(({ type }) => texts.has(type))) {
     for (let i = 0; i < 4; i++) out[start + 4 + i] = 'free'.charCodeAt(i);
     out.fill(0, data, end);
   }

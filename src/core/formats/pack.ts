@@ -1,7 +1,7 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
-import type { Environment, Outcome } from '../evidence/attempt.ts';
-import { outcomes } from '../evidence/attempt.ts';
-import { lanes, type EvidenceEvent } from '../evidence/event.ts';
+import type { EvidenceEvent } from '../evidence/event.ts';
+import { readStored } from '../evidence/streamed.ts';
+import { readPackedAttempt, type PackedAttempt } from './packed-attempt.ts';
 
 /**
  * The evidence pack: one attempt as a zip, documented in docs/pack.md.
@@ -9,20 +9,7 @@ import { lanes, type EvidenceEvent } from '../evidence/event.ts';
  */
 export const packVersion = 1;
 
-export interface PackedAttempt {
-  run: { name: string; startedAt: number; commit?: string; branch?: string };
-  test: { suite: string; title: string; file?: string };
-  /** Left out, it is the next of its test in the run. */
-  number?: number;
-  outcome: Outcome;
-  environment: Environment;
-  startedAt: number;
-  durationMs: number;
-  message: string;
-  stack: string;
-  interruptedBy?: string;
-  labels: Record<string, unknown>;
-}
+export type { PackedAttempt };
 
 export interface Pack {
   attempt: PackedAttempt;
@@ -69,13 +56,11 @@ export function readPack(bytes: Uint8Array): Pack {
   };
   if (head.iskel !== packVersion)
     throw new Error(`this pack is of version ${head.iskel}; this Iskel reads version ${packVersion}`);
-  const attempt = head.attempt;
-  if (!attempt?.test?.title || !attempt.run?.name || !(outcomes as readonly string[]).includes(attempt.outcome))
-    throw new Error('pack.json lacks the run, the test or a known outcome');
+  const attempt = readPackedAttempt(head.attempt);
   const events = strFromU8(files['events.jsonl'])
     .split('\n')
     .filter((line) => line !== '')
-    .map((line, i) => readEvent(line, i + 1));
+    .map((line, i) => readPackedEvent(line, i + 1, attempt.startedAt));
   const blobs = new Map<string, { bytes: Uint8Array; mime: string }>();
   for (const [name, { mime }] of Object.entries(head.blobs ?? {})) {
     const content = files[`blobs/${name}`];
@@ -84,20 +69,12 @@ export function readPack(bytes: Uint8Array): Pack {
   return { attempt, events, blobs };
 }
 
-function readEvent(line: string, number: number): EvidenceEvent {
-  let event: Partial<EvidenceEvent>;
+/** One line of `events.jsonl`. @param number of the line @throws Error in words with that number */
+export function readPackedEvent(line: string, number: number, startedAt: number): EvidenceEvent {
   try {
-    event = JSON.parse(line) as Partial<EvidenceEvent>;
-  } catch {
-    throw new Error(`events.jsonl, line ${number}: not readable as JSON`);
+    return readStored(JSON.parse(line), startedAt);
+  } catch (error) {
+    const what = error instanceof SyntaxError ? 'not readable as JSON' : (error as Error).message;
+    throw new Error(`events.jsonl, line ${number}: ${what}`);
   }
-  const whole =
-    typeof event.id === 'string' &&
-    typeof event.at === 'number' &&
-    Number.isFinite(event.at) &&
-    typeof event.kind === 'string' &&
-    (lanes as readonly string[]).includes(event.lane ?? '');
-  if (!whole || typeof event.data !== 'object' || event.data === null)
-    throw new Error(`events.jsonl, line ${number}: an event needs id, lane, kind, at and data`);
-  return event as EvidenceEvent;
 }

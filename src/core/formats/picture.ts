@@ -8,6 +8,18 @@ export interface PictureHead {
 /** Sides beyond this are a lie or an attack: a screen of 16384 pixels a side is far above any in use. */
 export const longestSide = 16_384;
 
+/** What takes more, decoded, is read row by row or not at all. */
+const mostWhole = 256 * 1024 ** 2;
+
+/** Bytes of a decoded pixel. */
+const depthOf = (b: Uint8Array): number => (isPng(b) && b[24] === 16 ? 8 : 4);
+
+/** Interlaced PNG, progressive JPEG and WebP come in no order of rows. */
+function isWholeDecoded(b: Uint8Array): boolean {
+  if (isPng(b)) return b[28] !== 0;
+  return isWebp(b) || (isJpeg(b) && jpegHead(b).progressive);
+}
+
 const u16 = (b: Uint8Array, at: number): number => (b[at]! << 8) | b[at + 1]!;
 const u32 = (b: Uint8Array, at: number): number =>
   ((b[at]! << 24) | (b[at + 1]! << 16) | (b[at + 2]! << 8) | b[at + 3]!) >>> 0;
@@ -25,7 +37,7 @@ export function readPicture(b: Uint8Array): PictureHead | undefined {
   const head = isPng(b)
     ? { mime: 'image/png' as const, width: u32(b, 16), height: u32(b, 20) }
     : isJpeg(b)
-      ? { mime: 'image/jpeg' as const, ...jpegSize(b) }
+      ? { mime: 'image/jpeg' as const, width: jpegHead(b).width, height: jpegHead(b).height }
       : isWebp(b)
         ? { mime: 'image/webp' as const, ...webpSize(b) }
         : undefined;
@@ -33,6 +45,11 @@ export function readPicture(b: Uint8Array): PictureHead | undefined {
   if (!head.width || !head.height) throw new Error('the picture’s head says no size; the file is broken');
   if (head.width > longestSide || head.height > longestSide)
     throw new Error(`the picture says it is ${head.width} × ${head.height}; sides over ${longestSide} are not taken`);
+  const decoded = head.width * head.height * depthOf(b);
+  if (isWholeDecoded(b) && decoded > mostWhole)
+    throw new Error(
+      `the picture is ${head.width} × ${head.height} and has to be held whole to be decoded; such pictures are taken up to ${mostWhole / 1024 ** 2} MiB`,
+    );
   // Even a picture of one colour needs some bytes a row; far fewer means that the head lies.
   if ((head.width * head.height) / b.length > 20_000)
     throw new Error(
@@ -41,7 +58,7 @@ export function readPicture(b: Uint8Array): PictureHead | undefined {
   return head;
 }
 
-function jpegSize(b: Uint8Array): { width: number; height: number } {
+function jpegHead(b: Uint8Array): { width: number; height: number; progressive: boolean } {
   for (let at = 2; at + 9 < b.length;) {
     if (b[at] !== 0xff) {
       at++;
@@ -49,12 +66,12 @@ function jpegSize(b: Uint8Array): { width: number; height: number } {
     }
     const marker = b[at + 1]!;
     if (marker >= 0xc0 && marker <= 0xcf && marker !== 0xc4 && marker !== 0xc8 && marker !== 0xcc)
-      return { height: u16(b, at + 5), width: u16(b, at + 7) };
+      return { height: u16(b, at + 5), width: u16(b, at + 7), progressive: marker % 4 === 2 };
     if (marker === 0xff) at++;
     else if (marker === 0x01 || (marker >= 0xd0 && marker <= 0xd8)) at += 2;
     else at += 2 + Math.max(2, u16(b, at + 2));
   }
-  return { width: 0, height: 0 };
+  return { width: 0, height: 0, progressive: false };
 }
 
 function webpSize(b: Uint8Array): { width: number; height: number } {

@@ -12,5 +12,6 @@ export const videoMime = (head: Uint8Array): VideoMime | undefined =>
 /** @throws Error in words when it cannot be read */
 export const readVideo = (b: Uint8Array): VideoStructure => (isWebm(b) ? readWebm(b) : readMp4(b));
 
-/** The same video without the texts it carries. */
-export const withoutVideoTexts = (b: Uint8Array): Uint8Array => (isWebm(b) ? withoutWebmTexts(b) : withoutMp4Texts(b));
+/** Takes out of a video the texts it carries, where it lies: a copy of one may be what memory does not hold. */
+export const withoutVideoTexts = <T extends Uint8Array>(b: T): T =>
+  isWebm(b) ? withoutWebmTexts(b) : withoutMp4Texts(b);

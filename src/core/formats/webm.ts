@@ -174,13 +174,11 @@ function signed64(b: Uint8Array, { data, end }: Element): bigint {
 const texts = new Set<number>([ids.tags, ids.attachments, ids.title, ids.fileName, ids.trackName]);
 
 /**
- * The same video with its texts (tags, titles, attachments) overwritten by void elements of the same
- * length, so that no place in the file moves.
+ * Overwrites the texts of a video (tags, titles, attachments) by void elements of the same length, so that no place in
+ * it moves. @returns the same bytes
  */
-export function withoutWebmTexts(b: Uint8Array): Uint8Array {
-  const out = b.slice();
-  for (const { id, start, data, end } of elements(b)) {
-    if (!texts.has(id)) continue;
+export function withoutWebmTexts<T extends Uint8Array>(out: T): T {
+  for (const { start, data, end } of [...elements(out)].filter(({ id }) => texts.has(id))) {
     const length = end - start;
     if (length < 2) continue;
     const sizeLength = length - 2 < 127 ? 1 : 8;

@@ -14,6 +14,8 @@ interface Form {
 
 /** What a tracker would take for its own marks, and lines that would begin something. */
 const marks = /[\\`*_{}[\]<>#|~!]/g;
+/** A tracker would call whoever has that name: what stands between is seen by nobody. */
+const mentions = /@(?=[\w-])/g;
 const markdown: Form = {
   title: (text) => `# ${text}`,
   head: (text) => `## ${text}`,
@@ -25,7 +27,7 @@ const markdown: Form = {
     const fence = '`'.repeat(longest + 1);
     return `${fence}\n${text}\n${fence}`;
   },
-  text: (text) => text.replaceAll(/\s+/g, ' ').replaceAll(marks, '\\$&'),
+  text: (text) => text.replaceAll(/\s+/g, ' ').replaceAll(marks, '\\$&').replaceAll(mentions, '@\u200b'),
 };
 
 const underlined = (text: string, mark: string): string => `${text}\n${mark.repeat(Math.min(78, [...text].length))}`;

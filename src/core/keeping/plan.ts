@@ -26,6 +26,13 @@ export interface KeepingPlan {
   counts: { attempts: number; pictures: number; rest: number; pinned: number; failingInTerm: number };
 }
 
+/** More of all attempts at once than this go only when somebody said so; a handful always may. */
+export const shareAtOnce = { of: 0.5, least: 50 };
+
+/** Whether so much is to go that it may be a mistake, of a clock say. */
+export const isSuspicious = (goes: number, of: number): boolean =>
+  goes > shareAtOnce.least && goes > of * shareAtOnce.of;
+
 /** What the database takes for a byte of an event's content: its columns, its row in the index, pages half full. */
 const rowOverhead = 1.3;
 

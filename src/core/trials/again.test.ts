@@ -9,6 +9,7 @@ const told = {
   ],
   run: 'nightly-184 again 1',
   repetition: 3,
+  folder: '/w',
   address: 'http://127.0.0.1:4870',
   remote: 'http://127.0.0.1:4870/wd',
 };

@@ -8,6 +8,8 @@ export interface AgainTold {
   run: string;
   /** From 1. */
   repetition: number;
+  /** The folder of the command: it is told of no file that lies elsewhere. */
+  folder: string;
   /** Address of Iskel, and its WebDriver recording endpoint. */
   address: string;
   remote: string;
@@ -20,20 +22,37 @@ const mostText = 100_000;
 const ofTitle = (text: string): string => literal(text).replaceAll('/', '\\/').replace(/^-/, '[-]');
 
 const unbroken = (text: string): string => text.replace(/[\0\r\n]+/g, ' ');
+/** The name of a run as an argument: no program takes it for an option. */
+export const runName = (name: string): string => unbroken(name).replace(/^[-\s]+/, '') || 'run';
+
 const once = (texts: readonly string[]): string[] => [...new Set(texts)];
+
+/** Whether a path leads nowhere but into a folder. */
+const isWithin = (folder: string, path: string): boolean => {
+  const parts = path.split(/[\\/]/);
+  if (parts.includes('..')) return false;
+  return !/^(?:[\\/]|[A-Za-z]:)/.test(path) || path.startsWith(`${folder.replace(/[\\/]$/, '')}/`);
+};
 
 /**
  * The environment and the arguments of a test command. Arguments may hold `{filter}`, `{run}`, `{remote}` and
  * `{repetition}` anywhere; one that is `{files}` alone becomes an argument for each file.
- * @throws RangeError where so many tests were chosen that their names fit in no variable
+ * @throws RangeError where so many tests were chosen that their names fit in no variable, or a file lies elsewhere
  */
 export function againCall(
   args: readonly string[],
-  { tests, run, repetition, address, remote }: AgainTold,
+  { tests, run: named, repetition, folder, address, remote }: AgainTold,
 ): { args: string[]; environment: Record<string, string> } {
   const titles = once(tests.map(({ title }) => unbroken(title)));
+  const run = runName(named);
+  const elsewhere = tests.find(({ file }) => file && !isWithin(folder, file));
+  if (elsewhere && args.some((arg) => arg.includes('{files}')))
+    throw new RangeError(
+      `the file of “${elsewhere.title}” does not lie in ${folder}, so it is not named to a command: ${elsewhere.file}`,
+    );
+  const within = (file: string | undefined): file is string => file !== undefined && isWithin(folder, file);
   // One that begins with a dash would be read as an option.
-  const files = once(tests.flatMap(({ file }) => (file ? unbroken(file).replace(/^-/, './-') : [])));
+  const files = once(tests.flatMap(({ file }) => (within(file) ? unbroken(file).replace(/^-/, './-') : [])));
   const values: Record<string, string> = {
     filter: titles.map(ofTitle).join('|'),
     files: files.join(' '),
@@ -50,7 +69,11 @@ export function againCall(
     ISKEL_TITLES: titles.join('\n'),
     ISKEL_FILES: files.join('\n'),
     ISKEL_TESTS: JSON.stringify(
-      tests.map(({ suite, title, file }) => ({ suite: unbroken(suite), title: unbroken(title), file: file ?? null })),
+      tests.map(({ suite, title, file }) => ({
+        suite: unbroken(suite),
+        title: unbroken(title),
+        file: within(file) ? file : null,
+      })),
     ),
   };
   if (Object.values(environment).some((text) => text.length > mostText))

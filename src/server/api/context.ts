@@ -15,6 +15,8 @@ import type { SeriesJobs } from '../jobs/series.ts';
 import type { Streamed } from '../ingest/streamed.ts';
 import type { ToldByReporters } from '../ingest/told-by-reporters.ts';
 import type { RecordingSink } from '../ingest/recorded.ts';
+import type { Spooled } from '../ingest/spooled.ts';
+import type { PermitSettings } from '../jobs/drill-permits.ts';
 import type { Store } from '../store/store.ts';
 
 /** What the routes of the API work with. */
@@ -38,6 +40,8 @@ export interface Services {
   streamed: Streamed;
   toldByReporters: ToldByReporters;
   sink: RecordingSink;
+  spooled: Spooled;
+  settings: PermitSettings;
   log: Logger;
   /** How often something failed that nobody had caught. */
   faults: () => number;

@@ -48,7 +48,7 @@ async function inWords<T>(work: () => Promise<T> | T): Promise<T> {
 }
 
 /** Deliveries that are sent file by file: announced, sent in any pieces, taken, and gone on with after anything broke. */
-export function deliveryRoutes({ deliveries }: Services): Hono<{ Bindings: HttpBindings }> {
+export function deliveryRoutes({ store, deliveries, intakes }: Services): Hono<{ Bindings: HttpBindings }> {
   const app = new Hono<{ Bindings: HttpBindings }>();
   const idOf = (c: Context): string => c.req.param('id')!;
 
@@ -91,9 +91,18 @@ export function deliveryRoutes({ deliveries }: Services): Hono<{ Bindings: HttpB
 
   app.post('/deliveries/:id/take', async (c) => c.json(await inWords(() => deliveries.take(idOf(c))), 202));
 
+  // One that is being sent or read is stopped; one that was read is taken back, with all that it brought and changed.
   app.delete('/deliveries/:id', async (c) => {
-    if (!(await deliveries.drop(idOf(c)))) throw notFound('delivery', idOf(c));
-    return c.json({ stopped: idOf(c) });
+    const id = idOf(c);
+    const read = store.intakes.isDone(id) ? id : store.deliveries.get(id)?.result?.intakeId;
+    const done = read !== undefined && store.intakes.isDone(read);
+    if (c.req.query('preview') === 'true') {
+      if (!done && !deliveries.view(id)) throw notFound('delivery', id);
+      return c.json({ goes: done ? store.intakes.weigh(read) : { attempts: 0, files: 0, setBack: 0 } });
+    }
+    if (done) await intakes.takeBack(read);
+    if (!(await deliveries.drop(id)) && !done) throw notFound('delivery', id);
+    return c.json({ stopped: id });
   });
 
   return app;

@@ -1,6 +1,8 @@
 import { Hono } from 'hono';
 import Joi from 'joi';
 import type { Drill } from '../../core/drill/drill.ts';
+import { isConfirmed, type Confirmed } from '../../core/drill/reach.ts';
+import { asksFor, isNamed } from '../jobs/drill-permits.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
 import { printDrill } from '../../core/drill/print.ts';
 import type { StoredDrill } from '../store/drills.ts';
@@ -18,6 +20,8 @@ const drillShape = Joi.object<{ attemptId?: string; text?: string; remedy?: stri
 })
   .xor('attemptId', 'text')
   .with('remedy', 'attemptId');
+const texts = Joi.array().items(Joi.string().max(4000)).max(1000).default([]);
+const confirmShape = Joi.object<Confirmed>({ hosts: texts, secrets: texts, files: texts });
 const textShape = Joi.object<{ text: string }>({ text: Joi.string().max(1_000_000).required() });
 
 /** Drills: made from an attempt or from a text, changed, checked. */
@@ -39,6 +43,7 @@ export function drillRoutes(services: Services): Hono {
     return c.json({
       ...drill,
       files: store.drillFiles.of(id),
+      asks: asksFor(drill) ?? null,
       attempt: attempt ?? null,
       family: family ?? null,
       series: store.drills.seriesOf(id).map((one) => store.drills.brief(one)),
@@ -58,14 +63,37 @@ export function drillRoutes(services: Services): Hono {
     return c.json({ id: stored.id, text: stored.text }, 201);
   });
 
+  // What a person has looked at: exactly what the drill asks for now.
+  app.post('/drills/:id/confirm', async (c) => {
+    const id = c.req.param('id');
+    const stored = found(store.drills.get(id), 'drill', id);
+    const told = await bodyAs(c, confirmShape);
+    const asks = asksFor(stored);
+    if (!asks) throw new Problem(409, 'nothing-to-allow', 'this drill asks for nothing that has to be allowed');
+    if (!isConfirmed(asks, told))
+      throw new Problem(409, 'changed', 'the drill asks for something else by now; look at it again and allow that');
+    const { drillFiles } = services.settings.local;
+    const elsewhere = asks.files.find((path) => !isNamed(path, drillFiles));
+    if (elsewhere !== undefined)
+      throw new Problem(
+        422,
+        'file-elsewhere',
+        `${elsewhere} is in none of the folders that the settings file names under “drillFiles”; name its folder there and start Iskel again, or take the line out of the drill`,
+      );
+    store.drills.confirm(id, { hosts: asks.hosts, secrets: asks.secrets, files: asks.files });
+    keepFilesOf(store, id, parseDrill(stored.text).drill!);
+    changes.tell({ type: 'drill', id });
+    return c.json({ id, confirmed: store.drills.get(id)!.confirmed });
+  });
+
   app.put('/drills/:id', async (c) => {
     const id = c.req.param('id');
-    found(store.drills.get(id), 'drill', id);
+    const { fromOutside } = found(store.drills.get(id), 'drill', id);
     const { text } = await bodyAs(c, textShape);
     const { drill, errors } = parseDrill(text);
     if (!drill) return c.json({ errors }, 422);
     store.drills.change(id, text, drill.title);
-    keepFilesOf(store, id, drill);
+    if (!fromOutside) keepFilesOf(store, id, drill);
     changes.tell({ type: 'drill', id });
     return c.json({ id, text });
   });
@@ -107,7 +135,8 @@ type Keeping = Pick<Services, 'store' | 'changes'>;
 /** Keeps a drill with the files it types, and tells of it. */
 function keep({ store, changes }: Keeping, text: string, drill: Drill, attemptId: string | null): StoredDrill {
   const stored = store.drills.add(text, drill.title, attemptId);
-  keepFilesOf(store, stored.id, drill);
+  // Of a drill from outside no file of this machine is read before somebody has allowed it.
+  if (!stored.fromOutside) keepFilesOf(store, stored.id, drill);
   changes.tell({ type: 'drill', id: stored.id });
   return stored;
 }

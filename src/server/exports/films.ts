@@ -1,10 +1,11 @@
 import { createReadStream } from 'node:fs';
-import { stat, writeFile } from 'node:fs/promises';
+import { readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { background, trouble } from '../../core/background.ts';
 import { Readable } from 'node:stream';
 import type { Owner } from '../../browser/owner.ts';
 import type { ScreenEvent } from '../../core/evidence/event.ts';
+import { readPicture } from '../../core/formats/picture.ts';
 import { windowSize } from '../../core/scaffold/at-screen.ts';
 import { runFfmpeg } from '../ffmpeg.ts';
 import type { Store } from '../store/store.ts';
@@ -52,18 +53,20 @@ export async function filmOf(
     return owner.end(mark, folder);
   };
   try {
-    const list = pictures.flatMap((picture, i) => {
-      const next = pictures[i + 1];
-      const shown = Math.max(1000 / rate, next ? next.at - picture.at : lastMs);
-      return [`file '${store.blobs.place(picture.data.blob)}'`, `duration ${(shown / 1000).toFixed(4)}`];
+    const shown = await real(store, pictures);
+    if (!shown.length) throw new Error('none of its pictures is one that is read: PNG, JPEG or WebP');
+    const list = shown.flatMap((picture, i) => {
+      const next = shown[i + 1];
+      const forMs = Math.max(1000 / rate, next ? next.at - picture.at : lastMs);
+      return [`file '${store.blobs.place(picture.data.blob)}'`, `duration ${(forMs / 1000).toFixed(4)}`];
     });
     // The demuxer gives the last picture its time only when it is named once more.
     list.push(list.at(-2)!);
     await writeFile(join(folder, 'pictures.txt'), `ffconcat version 1.0\n${list.join('\n')}\n`);
-    const { width, height } = evenSize(pictures[0]!);
+    const { width, height } = evenSize(shown[0]!);
     const film = join(folder, 'film.webm');
     const args = ['-v', 'error', '-nostdin', '-y', '-threads', '1', '-protocol_whitelist', 'file,crypto,data'];
-    args.push('-f', 'concat', '-safe', '0', '-i', join(folder, 'pictures.txt'));
+    args.push('-format_whitelist', readable, '-f', 'concat', '-safe', '0', '-i', join(folder, 'pictures.txt'));
     args.push(
       '-vf',
       `scale=${width}:${height}:force_original_aspect_ratio=decrease,pad=${width}:${height}:(ow-iw)/2:(oh-ih)/2,fps=${rate}`,
@@ -80,6 +83,25 @@ export async function filmOf(
   } catch (error) {
     await close();
     throw error;
+  }
+}
+
+/** What ffmpeg may take a picture for: nothing that names other files. */
+const readable = 'concat,image2,png_pipe,jpeg_pipe,webp_pipe';
+
+/** Pictures by what their bytes say: whatever else was sent under that name is given to no other program. */
+async function real(store: Store, pictures: readonly ScreenEvent[]): Promise<ScreenEvent[]> {
+  const known = new Map<string, boolean>();
+  for (const { data } of pictures)
+    if (!known.has(data.blob)) known.set(data.blob, await isPicture(store.blobs.place(data.blob)));
+  return pictures.filter(({ data }) => known.get(data.blob));
+}
+
+async function isPicture(path: string): Promise<boolean> {
+  try {
+    return readPicture(await readFile(path)) !== undefined;
+  } catch {
+    return false;
   }
 }
 

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { createMasker, type Masker } from '../../core/evidence/masking.ts';
-import { readPack, writePack, type Pack } from '../../core/formats/pack.ts';
+import { readPack, writePack, type Pack, type PackedAttempt } from '../../core/formats/pack.ts';
+import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from '../jobs/analysis.ts';
 
@@ -55,6 +56,28 @@ export async function restorePack(
   intakeId?: string,
 ): Promise<{ id: string; isNew: boolean }> {
   const { attempt, events, blobs } = readPack(bytes);
+  const parts = [...blobs].map(([name, { bytes: content, mime }]) => ({
+    name,
+    mime,
+    read: () => Buffer.from(content),
+  }));
+  return restore(store, { attempt, events: [events], blobs: parts }, masker, intakeId);
+}
+
+/** An attempt whose parts are read one after the other, so that none lies in memory longer than it is needed. */
+export interface Parts {
+  attempt: PackedAttempt;
+  events: Iterable<EvidenceEvent[]>;
+  blobs: Iterable<{ name: string; mime: string; read: () => Buffer }>;
+}
+
+/** Stores an attempt from its parts, ready to be analysed; the same once only. */
+export async function restore(
+  store: Store,
+  { attempt, events, blobs }: Parts,
+  masker: Masker,
+  intakeId?: string,
+): Promise<{ id: string; isNew: boolean }> {
   const id = `a-${createHash('sha256')
     .update(
       `${attempt.run.name}\n${attempt.startedAt}\n${attempt.test.suite}\n${attempt.test.title}\n${attempt.number ?? ''}`,
@@ -64,22 +87,23 @@ export async function restorePack(
   if (store.attempts.get(id)) return { id, isNew: false };
   /** Markup comes masked from us, and maybe not from others: what is masked anew has another name. */
   const renamed = new Map<string, string>();
-  for (const [name, { bytes: content, mime }] of blobs) {
+  for (const { name, mime, read } of blobs) {
+    const content = read();
     if (createHash('sha256').update(content).digest('hex') !== name)
       throw new Error(`the pack's picture ${name.slice(0, 12)}… is not what its name says; the pack was changed`);
-    const bytes = mime.startsWith('text/')
-      ? Buffer.from(masker.markup(new TextDecoder().decode(content)))
-      : Buffer.from(content);
+    const bytes = mime.startsWith('text/') ? Buffer.from(masker.markup(new TextDecoder().decode(content))) : content;
     renamed.set(name, await store.blobs.keep(bytes, mime));
-  }
-  for (const event of events) {
-    const blob = event.lane === 'page' ? renamed.get(event.data.blob ?? '') : undefined;
-    if (blob && event.lane === 'page') event.data.blob = blob;
   }
   store.together(() => {
     const runId = store.runs.named(masker.text(attempt.run.name), attempt.run.startedAt, masker.value(attempt.run));
     store.attempts.begin({ ...masker.value(attempt), runId, id, ...(intakeId ? { intakeId } : {}) });
-    store.events.write(id, masker.value(events));
+    for (const part of events) {
+      for (const event of part) {
+        const blob = event.lane === 'page' ? renamed.get(event.data.blob ?? '') : undefined;
+        if (blob && event.lane === 'page') event.data.blob = blob;
+      }
+      store.events.write(id, masker.value(part));
+    }
     store.attempts.outcome(id, attempt.outcome, masker.text(attempt.message), masker.text(attempt.stack));
     store.attempts.end(id, attempt.durationMs, attempt.interruptedBy);
   });

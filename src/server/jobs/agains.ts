@@ -1,13 +1,14 @@
 import { spawn } from 'node:child_process';
 import { background, trouble } from '../../core/background.ts';
-import { createMasker, maskMark } from '../../core/evidence/masking.ts';
+import { maskMark } from '../../core/evidence/masking.ts';
 import type { Again, AgainEnded } from '../../core/records.ts';
-import { againCall } from '../../core/trials/again.ts';
+import { againCall, runName } from '../../core/trials/again.ts';
+import { followed } from '../../browser/descendants.ts';
 import { ownerVariable } from '../../browser/sweep.mjs';
 import { withoutOurs, type Owner } from '../../browser/owner.ts';
 import type { Changes } from '../changes.ts';
 import { reportsSince } from '../ingest/delivered/reports-since.ts';
-import type { TestCommand } from '../local-settings.ts';
+import { secretsIn, type TestCommand } from '../local-settings.ts';
 import { patiently } from '../store/patience.ts';
 import type { Store } from '../store/store.ts';
 import type { IntakeJobs } from './intakes.ts';
@@ -60,7 +61,7 @@ export class AgainJobs {
   start({ command, tests, times, untilFails, after }: AgainOrder): Again {
     const { store } = this.tools;
     const known = this.tools.commands.find(({ name }) => name === command)!;
-    const name = `${after} again, ${new Date().toISOString().slice(0, 19).replace('T', ' ')}`;
+    const name = `${runName(after)} again, ${new Date().toISOString().slice(0, 19).replace('T', ' ')}`;
     this.callOf(known, tests, name, 1);
     const runId = store.runs.named(name, Date.now());
     const again = store.agains.add({ command, runId, tests, times, untilFails, series: [] });
@@ -97,7 +98,15 @@ export class AgainJobs {
     // So that it fits in a remote address; a command of the team's own may know it.
     if (token) [remote.username, remote.password] = ['iskel', token];
     const named = store.agains.testNames(tests);
-    return againCall(command.args, { tests: named, run, repetition, address: this.address, remote: remote.href });
+    const { folder } = command;
+    return againCall(command.args, {
+      tests: named,
+      run,
+      repetition,
+      folder,
+      address: this.address,
+      remote: remote.href,
+    });
   }
 
   private async play(again: Again, command: TestCommand, name: string): Promise<void> {
@@ -140,12 +149,12 @@ export class AgainJobs {
     const problems = ended.problem ? [ended.problem] : [];
     if (!stopped())
       try {
-        const { spool, files } = reportsSince(command.folder, command.reports, from);
+        const { spool, files } = await reportsSince(command.folder, command.reports, from);
         if (files.length === 0) {
           spool.close();
           if (command.reports.length) problems.push(`it wrote nothing to ${command.reports.join(', ')}`);
         } else {
-          const { problems: told } = await intakes.take(spool, files, { run: name });
+          const { problems: told } = await intakes.take(spool, files, { run: name, secrets: this.secretsOf(command) });
           problems.push(...told.map((one) => `${one.name}: ${one.message}`));
         }
       } catch (error) {
@@ -178,8 +187,13 @@ export class AgainJobs {
       stdio: ['ignore', 'pipe', 'pipe'],
       detached: true,
     });
-    const endAll = (): void => background('ending a test command', owner.end(mark, folder), id);
-    const out = this.writer(id);
+    const endAll = (): void => {
+      started.end();
+      background('ending a test command', owner.end(mark, folder), id);
+    };
+    const out = this.writer(id, this.secretsOf(command));
+    // What leaves its environment behind is known by whom it was started.
+    const started = followed(child.pid);
     let problem: string | undefined;
     const tooLong = setTimeout(() => {
       problem = `it was ended after ${command.minutes} minutes`;
@@ -208,14 +222,21 @@ export class AgainJobs {
       clearTimeout(tooLong);
       this.ending.delete(id);
       out.close();
+      started.end();
       await owner.end(mark, folder);
     }
   }
 
+  /** What a command is given and nobody else is to read in what it writes. */
+  private secretsOf({ environment }: TestCommand): string[] {
+    const { token } = this.tools;
+    return [...(token ? [token] : []), ...secretsIn(environment)];
+  }
+
   /** Keeps what a command writes, masked, line by line. */
-  private writer(id: string): { write(text: string): void; close(): void } {
-    const { store, changes, unsecret, token } = this.tools;
-    const masker = createMasker(token ? [token] : [], store.rules.patterns());
+  private writer(id: string, secrets: readonly string[]): { write(text: string): void; close(): void } {
+    const { store, changes, unsecret } = this.tools;
+    const masker = store.rules.masker(secrets);
     let [open, ready] = ['', ''];
     let timer: NodeJS.Timeout | undefined;
     const flush = (): void => {

@@ -172,6 +172,11 @@ export class IntakeJobs {
     this.end(current, why);
   }
 
+  /** Takes back a delivery that was read long ago. */
+  takeBack(id: string): Promise<void> {
+    return this.takeBackAll([id]);
+  }
+
   private async takeBackAll(ids: readonly string[]): Promise<void> {
     for (const id of ids) {
       let steps = this.store.intakes.undoing(id);

@@ -1,11 +1,12 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { levels, type Keeping } from '../../core/keeping/keeping.ts';
-import { planKeeping, type KeepingPlan, type LetGo } from '../../core/keeping/plan.ts';
+import { isSuspicious, planKeeping, type KeepingPlan, type LetGo } from '../../core/keeping/plan.ts';
 import { letGoWords } from '../../core/keeping/words.ts';
 import { isoOf } from '../../core/formats/times.ts';
 import { Store } from '../store/store.ts';
 import { answering } from './answering.ts';
-import type { KeptNow } from '../../core/keeping/told.ts';
+import type { KeepingWait, KeptNow } from '../../core/keeping/told.ts';
+import type { RunWeight } from '../../core/records.ts';
 import type { KeepingQuestion } from './keeping.ts';
 
 // Plans what is let go of, and lets go of it: in pieces of a few ms, so that what is recorded meanwhile has its turn.
@@ -28,10 +29,12 @@ parentPort!.on('message', (message: unknown) => {
   if (message === 'stop') stopped = true;
 });
 
-answering((question: KeepingQuestion): Promise<KeepingPlan | KeptNow> => {
+answering((question: KeepingQuestion): Promise<KeepingPlan | KeptNow | KeepingWait | RunWeight> => {
   if (question.about === 'plan') return Promise.resolve(planned(question.keeping));
+  if (question.about === 'weigh run') return Promise.resolve(store.removal.weigh(question.run));
+  if (question.about === 'remove run') return removed(question.run);
   stopped = false;
-  return letGoOf(question.keeping);
+  return letGoOf(question.keeping, question.sure);
 });
 
 /**
@@ -60,12 +63,18 @@ function planned(keeping: Keeping): KeepingPlan {
   return planKeeping(keeping, store.kept.all(), (file) => sizes.get(file) ?? 0, used(), Date.now());
 }
 
-async function letGoOf(keeping: Keeping): Promise<KeptNow> {
+async function letGoOf(keeping: Keeping, sure: boolean): Promise<KeptNow | KeepingWait> {
   const begun = used();
   const unfinished = store.kept.unfinished();
   for (let i = 0; i < unfinished.length && !stopped; i += batch) await clear(unfinished.slice(i, i + batch));
   await inPieces(sweep());
   let plan = planned(keeping);
+  const { length: all } = store.kept.all();
+  if (!sure && isSuspicious(plan.counts.attempts, all))
+    return {
+      why: 'share',
+      words: `${plan.counts.attempts} of ${all} attempts would lose evidence at once. Nothing is let go of until you say so.`,
+    };
   let attempts = 0;
   for (let round = 0; round < mostRounds && plan.letGo.length && !stopped; round++) {
     attempts += await carriedOut(plan.letGo);
@@ -144,6 +153,31 @@ function* told(attempts: readonly string[]): Generator {
       const message = `${one.failure?.sentence ?? ''}\n${one.message}`;
       find.index(attempt, { message, console: '', request: '', step: '', note: '' });
     } else kept.put(attempt);
+    yield;
+  }
+}
+
+/** Removes a run with all that only it has, some attempts at a time. */
+async function removed(run: string): Promise<RunWeight> {
+  const weight = store.removal.weigh(run);
+  for (let some = store.removal.some(run, batch); some.length; some = store.removal.some(run, batch)) {
+    for (const attempt of some) store.kept.warm(attempt);
+    await inPieces(wholly(some));
+  }
+  store.together(() => store.removal.finish(run));
+  await shrink();
+  return weight;
+}
+
+function* wholly(attempts: readonly string[]): Generator {
+  for (const attempt of attempts) {
+    while (store.kept.removeEvents(attempt, levels.findings, step.events) === step.events) yield;
+    for (let names = ['']; names.length;) {
+      names = store.kept.giveUpFiles(attempt, levels.findings, step.files);
+      store.blobs.release(names, Date.now());
+      yield;
+    }
+    store.removal.attempt(attempt);
     yield;
   }
 }

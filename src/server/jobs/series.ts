@@ -9,6 +9,7 @@ import type { Stressor } from '../../core/trials/stressor.ts';
 import type { Verdict } from '../../core/trials/tally.ts';
 import type { Place } from '../../browser/place.ts';
 import type { Places } from '../../browser/places.ts';
+import type { Permits } from '../../browser/player/permits.ts';
 import { cannotStress } from '../../browser/stress/can.ts';
 import type { Changes } from '../changes.ts';
 import { RecordingSink } from '../ingest/recorded.ts';
@@ -16,6 +17,7 @@ import { patiently } from '../store/patience.ts';
 import type { Store } from '../store/store.ts';
 import type { AnalysisJobs } from './analysis.ts';
 import { GivenFiles, sweepGiven } from './drill-files.ts';
+import { permitsOf, type PermitSettings } from './drill-permits.ts';
 import { fitDrill, type FitWork } from './fit-drill.ts';
 import { groundsOf } from './grounds.ts';
 import { keptAnswers } from './kept-answers.ts';
@@ -62,6 +64,7 @@ export class SeriesJobs {
     private readonly changes: Changes,
     private readonly places: Places,
     private readonly keepsBodies: boolean,
+    private readonly settings: PermitSettings,
     private readonly log: Logger,
   ) {
     sweepGiven(store.home);
@@ -73,8 +76,17 @@ export class SeriesJobs {
     });
   }
 
+  /** What the drills of a series may reach. @throws Unconfirmed where somebody has to look at one first */
+  private permits({ drillId, stressors }: Pick<SeriesOrder, 'drillId' | 'stressors'>): Permits {
+    const before = stressors.flatMap((one) => (one.kind === 'drill-before' && one.drill ? [one.drill] : []));
+    const drills = [drillId, ...before].flatMap((id) => this.store.drills.get(id) ?? []);
+    return permitsOf(drills, this.settings);
+  }
+
+  /** @throws Unconfirmed where the drill comes from elsewhere and nobody has allowed what it types */
   start(order: SeriesOrder): Series {
     const { drillId, engine, trials, stressors, untilFails = false, detail = 'standard', search, proof } = order;
+    this.permits(order);
     const run = this.store.runs.named(`Trials of ${drillId}, ${new Date().toISOString()}`, Date.now(), {
       kind: 'trials',
     });
@@ -193,6 +205,7 @@ export class SeriesJobs {
       textOf: (id) => this.store.drills.get(id)?.text,
       kept: keptAnswers(this.store),
       given: files.instead,
+      permits: this.permits(series),
     };
     const runners = places.map((place) => new TrialRunner(place, played));
     this.playing.set(series.id, () => runners.forEach((runner) => runner.end()));

@@ -5,6 +5,7 @@ import type { Drill } from '../../core/drill/drill.ts';
 import type { Stressor } from '../../core/trials/stressor.ts';
 import type { Place } from '../../browser/place.ts';
 import { playBeside } from '../../browser/player/beside.ts';
+import type { Permits } from '../../browser/player/permits.ts';
 import { trialLimitMs, trialsIn } from '../../browser/player/trials.ts';
 import type { KeptAnswers } from '../../browser/stress/requests.ts';
 import type { TrialBrowser } from '../../browser/player/trial-session.ts';
@@ -34,6 +35,8 @@ export interface Played {
   textOf: (drill: string) => string | undefined;
   /** Answers that attempts got. */
   kept: KeptAnswers;
+  /** What it may reach. */
+  permits: Permits;
   /** Files that are kept with the drill. */
   given: (typed: string) => string | undefined;
 }
@@ -60,7 +63,7 @@ export class TrialRunner {
     // A hung browser costs one trial: what is put on top of it takes its time, too.
     const watchdog = setTimeout(() => this.end(), trialLimitMs(drill) + extraMs(stressors));
     const beside = stressors.find((one) => one.kind === 'beside');
-    const copies = beside && playBeside(this.place, drill, beside.copies, secrets);
+    const copies = beside && playBeside(this.place, drill, beside.copies, secrets, this.played.permits);
     try {
       const before = this.before(stressors);
       const id = await this.browser.trial(drill, {
@@ -68,6 +71,7 @@ export class TrialRunner {
         request: { number, detail: this.played.detail, secrets: Object.values(secrets) },
         secrets,
         stopped,
+        permits: this.played.permits,
         stressors,
         kept: this.played.kept,
         ...(this.place.remote ? {} : { given: this.played.given }),

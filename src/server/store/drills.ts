@@ -1,6 +1,7 @@
 import type Database from 'better-sqlite3';
 import type { ProofKept, SearchKept, Series, SeriesState } from '../../core/records.ts';
 import type { Stressor } from '../../core/trials/stressor.ts';
+import type { Confirmed } from '../../core/drill/reach.ts';
 import { newId } from './attempts.ts';
 
 export interface StoredDrill {
@@ -9,7 +10,24 @@ export interface StoredDrill {
   title: string;
   text: string;
   createdAt: number;
+  /** Made of evidence that came from elsewhere: it types no secrets and no files before somebody has allowed them. */
+  fromOutside: boolean;
+  confirmed: Confirmed | null;
 }
+
+interface DrillRow extends Omit<StoredDrill, 'fromOutside' | 'confirmed'> {
+  fromOutside: number;
+  confirmed: string | null;
+}
+
+const drillFrom = (row: DrillRow): StoredDrill => ({
+  ...row,
+  fromOutside: row.fromOutside === 1,
+  confirmed: row.confirmed === null ? null : (JSON.parse(row.confirmed) as Confirmed),
+});
+
+const drillColumns =
+  'id, attempt_id AS attemptId, title, text, created_at AS createdAt, from_outside AS fromOutside, confirmed';
 
 /** Drills and the series played from them. */
 export class Drills {
@@ -17,12 +35,23 @@ export class Drills {
 
   add(text: string, title: string, attemptId: string | null): StoredDrill {
     const drill = { id: newId('d'), attemptId, title, text, createdAt: Date.now() };
+    const fromOutside = attemptId !== null && this.isFromOutside(attemptId);
     this.db
       .prepare(
-        'INSERT INTO drills (id, attempt_id, title, text, created_at) VALUES (@id, @attemptId, @title, @text, @createdAt)',
+        'INSERT INTO drills (id, attempt_id, title, text, created_at, from_outside) VALUES (@id, @attemptId, @title, @text, @createdAt, @outside)',
       )
-      .run(drill);
-    return drill;
+      .run({ ...drill, outside: Number(fromOutside) });
+    return { ...drill, fromOutside, confirmed: null };
+  }
+
+  /** Whether an attempt was recorded anywhere but by this server itself. */
+  private isFromOutside(attempt: string): boolean {
+    const own = "SELECT 1 FROM attempts WHERE id = ? AND intake_id IS NULL AND source = 'recorded'";
+    return this.db.prepare(own).get(attempt) === undefined;
+  }
+
+  confirm(id: string, confirmed: Confirmed): void {
+    this.db.prepare('UPDATE drills SET confirmed = ? WHERE id = ?').run(JSON.stringify(confirmed), id);
   }
 
   change(id: string, text: string, title: string): void {
@@ -34,17 +63,13 @@ export class Drills {
   }
 
   get(id: string): StoredDrill | undefined {
-    return this.db
-      .prepare('SELECT id, attempt_id AS attemptId, title, text, created_at AS createdAt FROM drills WHERE id = ?')
-      .get(id) as StoredDrill | undefined;
+    const row = this.db.prepare(`SELECT ${drillColumns} FROM drills WHERE id = ?`).get(id) as DrillRow | undefined;
+    return row && drillFrom(row);
   }
 
   newest(limit = 100): StoredDrill[] {
-    return this.db
-      .prepare(
-        'SELECT id, attempt_id AS attemptId, title, text, created_at AS createdAt FROM drills ORDER BY created_at DESC LIMIT ?',
-      )
-      .all(limit) as StoredDrill[];
+    const rows = this.db.prepare(`SELECT ${drillColumns} FROM drills ORDER BY created_at DESC LIMIT ?`).all(limit);
+    return (rows as DrillRow[]).map(drillFrom);
   }
 
   addSeries(begun: Omit<Series, 'id' | 'state' | 'problem' | 'createdAt'>): Series {

@@ -1,6 +1,6 @@
 import type Database from 'better-sqlite3';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
-import type { IntakeResult } from '../../core/records.ts';
+import type { DeliveryWeight, IntakeResult } from '../../core/records.ts';
 import { prepared } from './prepared.ts';
 
 /** Rows that go in one transaction when a delivery is taken back: few, so that others have their turn. */
@@ -140,6 +140,17 @@ export class Intakes {
       const step = steps.next();
       if (step.done) return step.value;
     }
+  }
+
+  /** Whether it was read to its end, so that it can be taken back. */
+  isDone(id: string): boolean {
+    return prepared(this.db, "SELECT 1 FROM intakes WHERE id = ? AND state = 'done'").get(id) !== undefined;
+  }
+
+  weigh(id: string): DeliveryWeight {
+    const count = (table: string): number =>
+      prepared(this.db, `SELECT count(*) FROM ${table} WHERE intake_id = ?`).pluck().get(id) as number;
+    return { attempts: count('attempts'), files: count('files'), setBack: count('intake_touched') };
   }
 
   unfinished(): string[] {

@@ -67,6 +67,18 @@ export class Kept {
       .all() as string[];
   }
 
+  /** When it was looked after last, epoch ms; nothing before the first time. */
+  lookedAfter(): number | undefined {
+    return prepared(this.db, 'SELECT at FROM keeping_clock').pluck().get() as number | undefined;
+  }
+
+  looksAfter(at: number): void {
+    prepared(
+      this.db,
+      'INSERT INTO keeping_clock (id, at) VALUES (1, ?) ON CONFLICT (id) DO UPDATE SET at = excluded.at',
+    ).run(at);
+  }
+
   /** Has the events of an attempt at hand. */
   warm(attempt: string): void {
     prepared(this.db, 'SELECT sum(length(data)) FROM events WHERE attempt_id = ?').get(attempt);

@@ -19,6 +19,7 @@ import { History } from './history.ts';
 import { Kept } from './kept.ts';
 import { Locators } from './locators.ts';
 import { patiently } from './patience.ts';
+import { Removal } from './removal.ts';
 import { Rules } from './rules.ts';
 import { Runs } from './runs.ts';
 import { SecretPrints } from './secret-prints.ts';
@@ -59,6 +60,7 @@ export class Store {
   readonly rules: Rules;
   readonly complaints: Complaints;
   readonly kept: Kept;
+  readonly removal: Removal;
   readonly history: History;
   readonly outlooks: Outlooks;
   readonly sketches: Sketches;
@@ -94,6 +96,7 @@ export class Store {
     this.rules = new Rules(this.db, () => this.secrets.pattern());
     this.complaints = new Complaints(this.db);
     this.kept = new Kept(this.db);
+    this.removal = new Removal(this.db, this.find);
     this.history = new History(this.db);
     this.outlooks = new Outlooks(this.db);
     this.sketches = new Sketches(this.db);

@@ -45,9 +45,13 @@ export async function gather(
     }
     source.close();
   };
-  for (const source of sources) {
-    if (isNoise(source.name)) source.close();
-    else await open(source, 0);
+  try {
+    for (const source of sources) {
+      if (isNoise(source.name)) source.close();
+      else await open(source, 0);
+    }
+  } finally {
+    budget.release();
   }
   return out;
 }

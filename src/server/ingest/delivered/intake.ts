@@ -71,6 +71,7 @@ export class Intake {
   async run(sources: readonly Source[], fields: IntakeFields): Promise<IntakeResult> {
     const { store } = this.tools;
     this.masker = store.rules.masker(fields.secrets ?? []);
+    this.result.intakeId = this.id;
     this.frames = store.rules.frames();
     store.intakes.begin(this.id, Date.now());
     let gathered: Gathered[] = [];

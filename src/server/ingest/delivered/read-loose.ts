@@ -41,7 +41,8 @@ export interface LooseFile extends Omit<ReadFile, 'events' | 'bytes' | 'problems
 
 const mostText = 256 * 1024 ** 2;
 const mostPicture = 64 * 1024 ** 2;
-const mostVideo = 1024 ** 3;
+/** A video is looked through whole, and cleaned where it lies. */
+const mostVideo = 512 * 1024 ** 2;
 const mostNote = 64 * 1024;
 
 const wholeText = (source: Source): string => {
@@ -95,7 +96,7 @@ export function readLoose(source: Source, kind: SourceKind, masker: Masker, opti
           ...(from === undefined ? {} : { from, until: from + durationMs }),
           ...(problem ? { problem } : {}),
         },
-        bytes: Buffer.from(withoutVideoTexts(read)),
+        bytes: withoutVideoTexts(read),
         size: read.length,
         mime,
         events: [],

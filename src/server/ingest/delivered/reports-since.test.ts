@@ -21,8 +21,8 @@ beforeAll(() => {
 });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-const taken = (places: string[]): Record<string, string> => {
-  const { spool, files } = reportsSince(folder, places, from);
+const taken = async (places: string[]): Promise<Record<string, string>> => {
+  const { spool, files } = await reportsSince(folder, places, from);
   try {
     return Object.fromEntries(files.map(({ name, start, size }) => [name, readPart(spool.fd, start, size).toString()]));
   } finally {
@@ -30,14 +30,14 @@ const taken = (places: string[]): Record<string, string> => {
   }
 };
 
-it('takes what was written since, in folders too, with its names; nothing that lay there before, no links', () => {
-  expect(taken(['results', 'beside.tap'])).toEqual({
+it('takes what was written since, in folders too, with its names; nothing that lay there before, no links', async () => {
+  expect(await taken(['results', 'beside.tap'])).toEqual({
     'results/junit.xml': '<testsuite/>',
     'results/shots/seat.png': 'png',
     'beside.tap': '1..0',
   });
 });
 
-it('is nothing where nothing was written', () => {
-  expect(taken(['nowhere', 'results/old.xml'])).toEqual({});
+it('is nothing where nothing was written', async () => {
+  expect(await taken(['nowhere', 'results/old.xml'])).toEqual({});
 });

@@ -16,23 +16,23 @@ const roundedMs = 2000;
  * @param from epoch ms
  * @returns a spool that whoever has it closes
  */
-export function reportsSince(
+export async function reportsSince(
   folder: string,
   places: readonly string[],
   from: number,
-): { spool: Spool; files: SpooledFile[] } {
+): Promise<{ spool: Spool; files: SpooledFile[] }> {
   const spool = Spool.open();
   const files: SpooledFile[] = [];
-  const take = (path: string): void => {
+  const take = async (path: string): Promise<void> => {
     const stat = lstatSync(path, { throwIfNoEntry: false });
     if (!stat || files.length >= mostFiles) return;
     if (stat.isDirectory()) {
-      for (const name of readdirSync(path).sort()) take(join(path, name));
+      for (const name of readdirSync(path).sort()) await take(join(path, name));
       return;
     }
     if (!stat.isFile() || stat.mtimeMs < from - roundedMs || spool.size + stat.size > mostBytes) return;
     const start = spool.size;
-    copy(path, spool);
+    await copy(path, spool);
     files.push({
       name: relative(folder, path) || path,
       start,
@@ -41,7 +41,7 @@ export function reportsSince(
     });
   };
   try {
-    for (const place of places) take(resolve(folder, place));
+    for (const place of places) await take(resolve(folder, place));
     return { spool, files };
   } catch (error) {
     spool.close();
@@ -49,11 +49,15 @@ export function reportsSince(
   }
 }
 
-function copy(path: string, spool: Spool): void {
+/** In pieces, between which everything else has its turn. */
+async function copy(path: string, spool: Spool): Promise<void> {
   const fd = openSync(path, 'r');
   try {
     const { size } = fstatSync(fd);
-    for (let at = 0; at < size; at += pieceBytes) spool.write(readPart(fd, at, Math.min(pieceBytes, size - at)));
+    for (let at = 0; at < size; at += pieceBytes) {
+      spool.write(readPart(fd, at, Math.min(pieceBytes, size - at)));
+      await new Promise((done) => setImmediate(done));
+    }
   } finally {
     closeSync(fd);
   }

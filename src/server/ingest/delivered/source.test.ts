@@ -2,7 +2,7 @@ import { closeSync, existsSync, readdirSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { describe, expect, it } from 'vitest';
 import { classify } from './classify.ts';
-import { cleanName, encodingOf, fromBytes, fromSpool, texts, whole } from './source.ts';
+import { cleanName, encodingOf, fromBytes, fromPart, texts, whole } from './source.ts';
 import { Spool } from './spool.ts';
 
 describe('names', () => {
@@ -23,7 +23,7 @@ describe('a spool', () => {
     spool.write(Buffer.from('harbour '));
     spool.write(Buffer.from('gate'));
     expect(readdirSync(tmpdir()).filter((name) => name.startsWith('iskel-spool'))).toEqual(before);
-    const source = fromSpool('x.txt', spool);
+    const source = fromPart(spool.fd, { name: 'x.txt', start: 0, size: spool.size });
     expect(source.read(0, 100).toString()).toBe('harbour gate');
     expect(source.read(8, 2).toString()).toBe('ga');
     expect(existsSync(`/proc/self/fd/${spool.fd}`)).toBe(true);

@@ -3,7 +3,7 @@ import { pipeline, Readable } from 'node:stream';
 import { createGunzip } from 'node:zlib';
 import tar from 'tar-stream';
 import yauzl from 'yauzl';
-import { fromBytes, fromSpool, type Source } from './source.ts';
+import { fromBytes, fromPart, type Source } from './source.ts';
 import { Spool } from './spool.ts';
 
 /**
@@ -28,6 +28,42 @@ export interface Unpacked {
 export class Budget {
   entries = 0;
   bytes = 0;
+  private held = 0;
+  private spool: Spool | undefined;
+  /** Parts that lie in the spool and are still to be read, and the archives that are still being opened. */
+  private users = 1;
+
+  /** Whether a part may stay in memory; what may not goes to the disk. */
+  holds(size: number): boolean {
+    if (size > smallest || this.held + size > mostHeld) return false;
+    this.held += size;
+    return true;
+  }
+
+  /** Where parts lie that are not held in memory: in one file for all of them. */
+  get disk(): Spool {
+    return (this.spool ??= Spool.open());
+  }
+
+  /** A part of that file, which goes when the last of them is closed. */
+  part(name: string, start: number, size: number, modifiedAt?: number): Source {
+    this.users++;
+    const source = fromPart(this.disk.fd, { name, start, size, ...(modifiedAt === undefined ? {} : { modifiedAt }) });
+    let open = true;
+    return {
+      ...source,
+      close: () => {
+        if (open) this.release();
+        open = false;
+      },
+    };
+  }
+
+  /** All archives are opened. */
+  release(): void {
+    if (--this.users === 0) this.spool?.close();
+  }
+
   count(name: string): void {
     if (++this.entries > limits.entries)
       throw new Error(
@@ -40,9 +76,11 @@ export class Budget {
   }
 }
 
-const smallest = 4 * 1024 ** 2;
+const smallest = 1024 ** 2;
+/** Of all parts together so much lies in memory. */
+const mostHeld = 48 * 1024 ** 2;
 
-/** Collects a stream into memory, or into a spool when it grows; stops a bomb. */
+/** Collects a stream into memory, or onto the disk when it grows or others fill it; stops a bomb. */
 async function collect(
   stream: Readable,
   name: string,
@@ -52,7 +90,7 @@ async function collect(
 ): Promise<Source> {
   const parts: Buffer[] = [];
   let size = 0;
-  let spool: Spool | undefined;
+  let start: number | undefined;
   try {
     for await (const chunk of stream as AsyncIterable<Buffer>) {
       size += chunk.length;
@@ -61,19 +99,25 @@ async function collect(
         throw new Error(
           `it grows more than ${limits.growth} times when unpacked; that is no evidence, it was left out`,
         );
-      if (!spool && size > smallest) {
-        spool = Spool.open();
-        for (const part of parts.splice(0)) spool.write(part);
-      }
-      if (spool) spool.write(chunk);
-      else parts.push(chunk);
+      if (start === undefined && size > smallest) start = spill(parts, budget);
+      if (start === undefined) parts.push(chunk);
+      else budget.disk.write(chunk);
     }
   } catch (error) {
-    spool?.close();
     stream.destroy();
     throw error;
   }
-  return spool ? fromSpool(name, spool, modifiedAt) : fromBytes(name, Buffer.concat(parts), modifiedAt);
+  if (start === undefined && !budget.holds(size)) start = spill(parts, budget);
+  return start === undefined
+    ? fromBytes(name, Buffer.concat(parts), modifiedAt)
+    : budget.part(name, start, size, modifiedAt);
+}
+
+/** What was held of a part goes to the disk. @returns where it begins there */
+function spill(parts: Buffer[], budget: Budget): number {
+  const start = budget.disk.size;
+  for (const part of parts.splice(0)) budget.disk.write(part);
+  return start;
 }
 
 const leadsOut = (path: string): boolean => /^(?:[\\/]|[A-Za-z]:)|(?:^|[\\/])\.\.(?:[\\/]|$)/.test(path);
