@@ -88,8 +88,8 @@ describe('with a token', () => {
     ['a wrong one', { authorization: 'Bearer nope' }, '/', 'token-needed'],
     ['bearer', { authorization: `Bearer ${token}` }, '/', undefined],
     ['the password of a remote address', { authorization: `Basic ${btoa(`user:${token}`)}` }, '/wd/status', undefined],
-    ['the cookie', { cookie: `a=b; iskel_token=${token}` }, '/', undefined],
-    ['a cookie that is no text', { cookie: 'iskel_token=%E0%A4%A' }, '/', 'token-needed'],
+    ['the token as a cookie', { cookie: `iskel_pages_4870=${token}` }, '/', 'token-needed'],
+    ['a cookie that is no text', { cookie: 'iskel_pages_4870=%E0%A4%A' }, '/', 'token-needed'],
     ['in the address of a call', {}, `/api/runs?token=nope`, 'token-needed'],
   ])('%s', (_how, headers, url, code) => {
     expect(refusalOf(ask({ host: away, ...(headers as Record<string, string>) }, url), open)?.code).toBe(code);
@@ -98,12 +98,43 @@ describe('with a token', () => {
   it('turns the token of an address into a cookie, and leads on without it', () => {
     const over = (url: string, method = 'GET') => tokenHandedOver(ask({ host: away }, url, method), open);
     expect(over(`/runs/r-1?token=${token}&level=2`)).toMatchObject({ location: '/runs/r-1?level=2' });
-    expect(over(`/?token=${token}`)?.cookie).toMatch(/^iskel_token=.*HttpOnly; SameSite=Lax/);
+    const { cookie } = over(`/?token=${token}`)!;
+    expect(cookie).toMatch(/^iskel_pages_\d+=.*HttpOnly; SameSite=Lax/);
+    expect(cookie).not.toContain(token);
     expect(over(`//evil.test/?token=${token}`)?.location).toBe('/evil.test/');
     expect(over('/?token=nope')).toBeUndefined();
     expect(over(`/wd/status?token=${token}`)).toBeUndefined();
     expect(over(`/api/series?token=${token}`, 'POST')).toBeUndefined();
   });
+});
+
+describe('the cookie of a browser that was let in', () => {
+  const host = 'iskel.team.test';
+  const cookie = tokenHandedOver(ask({ host }, `/?token=${token}`), open)!.cookie.split(';')[0]!;
+  const code = (told: string, settings = open): string | undefined =>
+    refusalOf(ask({ host, cookie: told }, '/'), settings)?.code;
+
+  it('opens the pages', () => expect(code(`a=b; ${cookie}; c=d`)).toBeUndefined());
+  it.each([
+    ['of another token', cookie, { ...open, token: 'another-token-of-the-team' }],
+    ['of another port', cookie, { ...open, port: open.port + 1 }],
+    ['with another end', cookie.replace(/=\d+/, '=9999999999999'), open],
+    ['that is over', cookie.replace(/=\d+/, '=1000000000000'), open],
+    ['with another signature', `${cookie.slice(0, -4)}AAAA`, open],
+  ])('%s opens nothing', (_what, told, settings) => expect(code(told, settings)).toBe('token-needed'));
+});
+
+describe('links from other sites', () => {
+  const link = { 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'navigate', 'sec-fetch-dest': 'document' };
+  const code = (url: string): string | undefined =>
+    refusalOf(ask({ host: '127.0.0.1:4870', ...link }, url), local)?.code;
+  it.each(['/api/runs', '/%61pi/runs', '/a%70i', '//api/health', '/%77d/status', '/wd', '/api%2Fruns'])(
+    'to %s are refused',
+    (url) => expect(code(url)).toBe('foreign-origin'),
+  );
+  it.each(['/', '/runs/r-1?level=2', '/apiary', '/attempts/a-1#x'])('to %s are followed', (url) =>
+    expect(code(url)).toBeUndefined(),
+  );
 });
 
 it('answers anything, whatever stands in a request', () => {

@@ -65,9 +65,9 @@ const secretsOf = (raw: Json): string[] =>
     .filter((secret): secret is string => typeof secret === 'string' && secret.length >= 3)
     .slice(0, mostTexts);
 
-/** A number that no attempt has is no slip of a label: two attempts would become one. */
+/** A number that no attempt has is no slip of a label: two attempts would become one. 0 is none: the next is given. */
 function numbered(attempt: Json): Json {
-  if (typeof attempt.number === 'number' && !isAttemptNumber(attempt.number))
+  if (typeof attempt.number === 'number' && attempt.number !== 0 && !isAttemptNumber(attempt.number))
     throw new LaunchRefused('“iskel:attempt.number” is a whole number from 1 to 100,000');
   return attempt;
 }

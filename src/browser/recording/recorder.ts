@@ -10,7 +10,6 @@ import type {
   StepEvent,
   KnownElement,
 } from '../../core/evidence/event.ts';
-import { guarded } from '../../core/background.ts';
 import { createMasker, maskMark, type Masker } from '../../core/evidence/masking.ts';
 import { locatorKey, locatorText } from '../../core/evidence/locator.ts';
 import { ownBy, type HostRules } from '../../core/rules/hosts.ts';
@@ -20,6 +19,7 @@ import type { FieldHeld } from './field-look.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
 import { Allowance } from './allowance.ts';
 import { clock } from './clock.ts';
+import { MaskingQueue } from './masking-queue.ts';
 import type { Unnumbered } from './unnumbered.ts';
 import { ObservedPage } from './observed-page.ts';
 import { Outbox } from './outbox.ts';
@@ -31,12 +31,6 @@ import { answerStep, askedStep, locatorOf } from './steps.ts';
 const flushEveryMs = 250;
 /** A failure's message and stack are kept to this length. */
 const longestFailure = 200_000;
-
-/**
- * What a script was given is written this long after it, ms: by then the page has told whether it is in a password field
- * (looked at every 200 ms, and at everything that is done).
- */
-const heldMs = 600;
 
 /** An end waits this long for what is still to be written, ms. */
 const longestEndMs = 2000;
@@ -61,7 +55,7 @@ export class AttemptRecorder {
   /** By key of a locator that is expected: what became of it so far. Written once the test asks for it. */
   readonly early = new Map<string, Unnumbered[]>();
   /** As it came; masked when it is written, not while a command waits. */
-  private raw: EvidenceEvent[] = [];
+  private readonly raw: MaskingQueue;
   /** Masked already. */
   private buffer: EvidenceEvent[] = [];
   private count = 0;
@@ -90,6 +84,7 @@ export class AttemptRecorder {
     this.hosts = standing?.hosts;
     this.allowance = Allowance.within(standing?.limits);
     this.typing = new TypedValues(this.masker, (event) => void this.buffer.push(event));
+    this.raw = new MaskingQueue(this.masker, () => this.typing.learned.size > 0);
     const { secrets: _never, ...kept } = request;
     this.id = sink.newId();
     this.outbox = new Outbox(this.id);
@@ -376,39 +371,13 @@ export class AttemptRecorder {
     this.timer = undefined;
     const waiting = this.typing.flush(last);
     if (!waiting) this.writeBodies();
-    this.maskRaw(last);
+    this.buffer.push(...this.raw.take(last ? Infinity : this.relative(clock())));
     if (this.buffer.length) {
       const batch = this.buffer;
       this.buffer = [];
       this.outbox.send('writing evidence', () => this.allowance.wrote(this.sink.write(this.id, batch)), batch.length);
     }
-    if (waiting || this.raw.length) this.schedule();
-  }
-
-  /** Masks what may be written by now. One event that cannot be masked costs itself only, and its place says so. */
-  private maskRaw(last: boolean): void {
-    const until = clock() - this.startedAt - heldMs;
-    const held: EvidenceEvent[] = [];
-    for (const event of this.raw.splice(0)) {
-      if (!last && (event.until ?? event.at) > until && this.mayHoldLearned(event)) {
-        held.push(event);
-        continue;
-      }
-      const clean = guarded('masking an event', () => this.masker.value(event), this.id);
-      if (clean) this.buffer.push(clean);
-      else this.unmasked++;
-    }
-    this.raw = held;
-  }
-  private unmasked = 0;
-
-  /**
-   * What a script was given or answered may be what a password field is about to hold; where there is such a field,
-   * anything may.
-   */
-  private mayHoldLearned({ lane, data }: EvidenceEvent): boolean {
-    if (lane === 'step') return data.action === 'script' || data.action === 'read';
-    return this.typing.learned.size > 0 && (lane === 'console' || lane === 'network' || lane === 'note');
+    if (waiting || this.raw.waiting) this.schedule();
   }
 
   /**
@@ -447,7 +416,7 @@ export class AttemptRecorder {
   private sayWhatIsMissing(): void {
     const lines = [
       ...this.allowance.leftOut(),
-      ...(this.unmasked ? [`${this.unmasked} events could not be masked and were left out`] : []),
+      ...this.raw.leftOut(),
       ...[...this.unkept].map(([why, n]) => `${n} ${n === 1 ? 'picture' : 'pictures'} could not be kept: ${why}`),
     ];
     for (const label of lines) {

@@ -92,7 +92,7 @@ export class TypedValues {
   /** Pieces that came to nothing each go on their usual way; those of a secret are masked. */
   private letGo(events: readonly StepEvent[], secret: boolean, go: (event: StepEvent) => void): void {
     for (const event of events)
-      if (secret) this.ready(this.decided(event, true));
+      if (secret) this.ready(this.withoutTyped(event));
       else go(event);
   }
 
@@ -121,6 +121,10 @@ export class TypedValues {
   private decided(event: StepEvent, secret: boolean): StepEvent {
     if (!secret) return this.masker.value(event);
     if (event.data.input !== undefined) this.learn(event.data.input);
+    return this.withoutTyped(event);
+  }
+
+  private withoutTyped(event: StepEvent): StepEvent {
     return this.masker.value({
       ...event,
       data: {

@@ -31,7 +31,7 @@ it.each([
   [
     'a pack without its test',
     { 'pack.json': strToU8('{"iskel":1,"attempt":{}}'), 'events.jsonl': strToU8('') },
-    /lacks the run/,
+    /its run or its test/,
   ],
 ])('refuses %s in words', (_what, files, words) => {
   expect(() => readPack(zipSync(files))).toThrow(words);
@@ -41,7 +41,7 @@ it('names the line of an event that is none', () => {
   const broken = zipSync({
     'pack.json': strToU8(JSON.stringify({ iskel: 1, attempt: pack().attempt })),
     'events.jsonl': strToU8(
-      '{"id":"e1","lane":"step","kind":"command","at":1,"clock":"x","data":{}}\n{"lane":"nowhere"}',
+      '{"id":"e1","lane":"step","kind":"command","at":1,"clock":"x","data":{"label":"x"}}\n{"lane":"nowhere"}',
     ),
   });
   expect(() => readPack(broken)).toThrow(/line 2/);
