@@ -59,6 +59,15 @@ const labels = commandLabels;
 async function playedAgain(attemptId: string): Promise<{ done: number; failed: number }> {
   const made = await json<{ id: string }>('POST', `${server.address}/api/drills`, { attemptId });
   expect(made.status).toBe(201);
+  // It was brought in: what it types somebody looks at first.
+  const { asks } = (
+    await json<{ asks: { hosts: string[]; secrets: string[]; files: string[] } | null }>(
+      'GET',
+      `${server.address}/api/drills/${made.body.id}`,
+    )
+  ).body;
+  if (asks)
+    expect((await json('POST', `${server.address}/api/drills/${made.body.id}/confirm`, asks)).status).toBe(200);
   const begun = await json<{ id: string }>('POST', `${server.address}/api/series`, {
     drillId: made.body.id,
     trials: 2,

@@ -7,7 +7,7 @@ import { ClientSteps } from './client-steps.ts';
 import { deliver } from './deliver.ts';
 import { NulMessages } from './nul-messages.ts';
 import { SocketMessages } from './socket-messages.ts';
-import { SpoolSink } from './spool.ts';
+import { boundSpool, SpoolSink } from './spool.ts';
 
 /** What the thread is given to do. */
 export interface RecordingTask {
@@ -44,6 +44,7 @@ const mostDeliveryMs = 30_000;
 
 // Records a browser beside those who drive it, in a thread of its own: whatever happens here, what is passed on is not touched.
 const sink = new SpoolSink(task.spool, task.to);
+guarded('keeping the spool within its bounds', () => boundSpool(task.spool));
 tellTroubles(({ what, error, about }) => sink.trouble(`${what}${about ? ` (${about})` : ''}: ${error.message}`));
 const connections = new Map<
   number,

@@ -278,6 +278,51 @@ export function readyIn(spool: string): Ready[] {
   });
 }
 
+/** What nobody fetched in so long is of no use to anybody, ms; a spool takes no more than this, bytes. */
+const spoolBounds = { age: 60 * 86_400_000, bytes: 20 * 1024 ** 3 };
+
+/**
+ * Keeps a spool within its bounds: what is too old goes, and the oldest where there is too much. What is being written
+ * stays.
+ * @returns what went
+ */
+export function boundSpool(spool: string, { age, bytes } = spoolBounds, now = Date.now()): string[] {
+  const gone: string[] = [];
+  const kept = [...namesIn(spool), ...namesIn(join(spool, aside)).map((name) => join(aside, name))]
+    .filter((name) =>
+      browserFolder.test(
+        name
+          .split('/')
+          .at(-1)!
+          .replace(/-s-.*$/, ''),
+      ),
+    )
+    .map((name) => ({ name, ...weightOf(join(spool, name)) }))
+    .filter(({ name }) => name.startsWith(aside) || !isRunning(Number(browserFolder.exec(name)![1])))
+    .sort((a, b) => b.writtenAt - a.writtenAt);
+  let left = bytes;
+  for (const { name, size, writtenAt } of kept) {
+    left -= size;
+    if (left >= 0 && now - writtenAt <= age) continue;
+    rmSync(join(spool, name), { recursive: true, force: true });
+    gone.push(name);
+  }
+  return gone;
+}
+
+/** Bytes of all that lies in a folder, and when the newest of it was written. */
+function weightOf(path: string): { size: number; writtenAt: number } {
+  const found = statSync(path, { throwIfNoEntry: false });
+  if (!found) return { size: 0, writtenAt: 0 };
+  if (!found.isDirectory()) return { size: found.size, writtenAt: found.mtimeMs };
+  return namesIn(path)
+    .map((name) => weightOf(join(path, name)))
+    .reduce((a, b) => ({ size: a.size + b.size, writtenAt: Math.max(a.writtenAt, b.writtenAt) }), {
+      size: 0,
+      writtenAt: found.mtimeMs,
+    });
+}
+
 function namesIn(folder: string): string[] {
   try {
     return readdirSync(folder);

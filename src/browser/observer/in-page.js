@@ -54,7 +54,7 @@
     return number;
   };
   const on = (type, listener) => addEventListener(type, listener, { capture: true, passive: true });
-  const secrets = secretFields({ tell: (v) => tellNow({ k: 'secret', t: now(), v }), later, on });
+  const secrets = secretFields({ tell: (v, w) => tellNow({ k: 'secret', t: now(), v, w }), now, later, on });
   const { isSecret } = secrets;
 
   // What a person would call an element.

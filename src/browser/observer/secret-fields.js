@@ -2,18 +2,17 @@
 // told, so that it is masked wherever else it turns up: in arguments of scripts, in what is logged or sent. Nothing of it is
 // kept. Setting a value gives no signal, so known fields are looked at before everything that is done and from time to time.
 // One function expression, sent as text beside in-page.js.
-({ tell, later, on }) => {
+({ tell, now, later, on }) => {
   const most = 50;
   const mostInputs = 2000;
   const settledMs = 120;
   const marks = /password|one-time-code|cc-csc/;
   const ever = new WeakSet();
   const fields = new Map();
-  const told = new Set();
   const keep = (el) => {
     if (ever.has(el)) return;
     ever.add(el);
-    if (fields.size < most) fields.set(el, '');
+    if (fields.size < most) fields.set(el, { value: '', since: 0, told: '' });
   };
   const isSecret = (el) => {
     if (el.localName !== 'input') return false;
@@ -22,19 +21,24 @@
   };
   const inputs = document.getElementsByTagName('input');
   let soon = false;
-  // What is still being typed is told once it rests, unless something is done with it now.
-  const look = (now) => {
+  // What is still being typed is told once it rests, unless something is done with it now. What it then turns out to be only
+  // the beginning of is told as that: a word that many texts hold is no secret by itself.
+  const look = (atOnce) => {
+    const t = now();
     for (let i = 0; i < inputs.length && i < mostInputs; i++) isSecret(inputs[i]);
     let open = false;
-    for (const [el, was] of fields) {
+    for (const [el, known] of fields) {
       const { value } = el;
-      if (value !== was && !now) open = true;
-      else if (value.length > 2 && !told.has(value)) {
-        if (told.size > 500) told.clear();
-        told.add(value);
-        tell(value);
+      if (value !== known.value) {
+        known.value = value;
+        known.since = t;
       }
-      fields.set(el, value);
+      if (value.length > 2 && value !== known.told) {
+        if (atOnce || t - known.since >= settledMs) {
+          tell(value, known.told && value.startsWith(known.told) ? known.told : undefined);
+          known.told = value;
+        } else open = true;
+      }
       if (!el.isConnected) fields.delete(el);
     }
     if (open && !soon) {
@@ -42,7 +46,7 @@
       later(() => {
         soon = false;
         look(false);
-      }, settledMs);
+      }, settledMs + 5);
     }
   };
   for (const type of ['pointerdown', 'focusin', 'focusout', 'change', 'submit', 'pagehide', 'click'])

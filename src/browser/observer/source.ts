@@ -73,8 +73,8 @@ export type ObserverRecord =
   | { k: 'focus'; t: number; d: string }
   | { k: 'held'; t: number; d: string; v: string }
   | { k: 'shift'; t: number; n: number }
-  /** What a secret field holds. It is learned, and never kept. */
-  | { k: 'secret'; t: number; v: string }
+  /** What a secret field holds. It is learned, and never kept. `w`: what was told of it before and was only its beginning. */
+  | { k: 'secret'; t: number; v: string; w?: string }
   /** An exception that a handler on the page suppressed: what it says, script and line, its stack. */
   | { k: 'suppressed'; t: number; x: string; s?: string; r?: string }
   | {

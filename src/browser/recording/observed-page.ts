@@ -124,6 +124,7 @@ export class ObservedPage {
         });
         break;
       case 'secret':
+        if (record.w !== undefined) this.recorder.typing.unlearn(record.w);
         this.recorder.typing.learn(record.v);
         break;
       case 'shift':

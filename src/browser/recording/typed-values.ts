@@ -61,6 +61,10 @@ export class TypedValues {
     this.learned.add(plain);
     this.masker.learn([plain]);
   }
+  /** What was taken for a value was only its beginning. */
+  unlearn(value: string): void {
+    if (this.learned.delete(value)) this.masker.unlearn(value);
+  }
   /** Values of secret fields; they live in memory only. */
   readonly learned = new Set<string>();
 

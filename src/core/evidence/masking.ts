@@ -23,6 +23,8 @@ export interface Masker {
    * @returns whether any of them was not known yet
    */
   learn(values: readonly string[]): boolean;
+  /** What was learned turned out to be none: the beginning of one, say. Declared ones stay. */
+  unlearn(value: string): void;
   /** The text with every secret replaced by the mark. */
   text(text: string): string;
   /** Markup with every secret replaced, also where tags stand in the middle of one. */
@@ -61,27 +63,38 @@ const deepest = 300;
 export function createMasker(secrets: readonly string[] = [], patterns: readonly OwnPattern[] = []): Masker {
   const short = secrets.find((secret) => secret.length < 3);
   if (short !== undefined) throw new RangeError('a declared secret must have at least 3 characters');
-  let known = [...new Set(secrets)].sort((a, b) => b.length - a.length);
-  let declared = known.flatMap((secret) => searchesFor(secret));
-  let probes = probesOf(declared.map(({ probe }) => probe));
-  const numbers = new Set(known.filter((secret) => /^-?\d+(?:\.\d+)?$/.test(secret)).map(Number));
-  let ends = cutEnds(known.filter((secret) => secret.length >= 6));
-
-  const learn = (values: readonly string[]): boolean => {
-    const fresh = [...new Set(values)].filter(
-      (one) => one.length >= 3 && one.length <= longestLearned && !one.includes(maskMark) && !known.includes(one),
-    );
-    const room = mostLearned - (known.length - secrets.length);
-    if (!fresh.length || room <= 0) return false;
-    const taken = fresh.slice(0, room);
-    known = [...known, ...taken].sort((a, b) => b.length - a.length);
+  const told = [...new Set(secrets)];
+  const numbers = new Set(told.filter((secret) => /^-?\d+(?:\.\d+)?$/.test(secret)).map(Number));
+  const ofTold = told.flatMap((secret) => searchesFor(secret));
+  const learned = new Map<string, Search[]>();
+  let known: string[];
+  let declared: Search[];
+  let probes: Probes;
+  let ends: ReturnType<typeof cutEnds>;
+  const takeStock = (): void => {
     // Those that hold others go first.
-    declared = [...declared, ...taken.flatMap((one) => searchesFor(one, one.length < shortLearned))].sort(
-      (a, b) => b.length - a.length,
-    );
+    known = [...told, ...learned.keys()].sort((a, b) => b.length - a.length);
+    declared = [...ofTold, ...[...learned.values()].flat()].sort((a, b) => b.length - a.length);
     probes = probesOf(declared.map(({ probe }) => probe));
     ends = cutEnds(known.filter((secret) => secret.length >= 6));
-    return true;
+  };
+  takeStock();
+  const learn = (values: readonly string[]): boolean => {
+    const fresh = [...new Set(values)].filter(
+      (one) =>
+        one.length >= 3 &&
+        one.length <= longestLearned &&
+        !one.includes(maskMark) &&
+        !learned.has(one) &&
+        !told.includes(one),
+    );
+    for (const one of fresh.slice(0, Math.max(0, mostLearned - learned.size)))
+      learned.set(one, searchesFor(one, one.length < shortLearned));
+    if (fresh.length) takeStock();
+    return fresh.length > 0;
+  };
+  const unlearn = (value: string): void => {
+    if (learned.delete(value)) takeStock();
   };
 
   const whole = (input: string): string => {
@@ -160,6 +173,7 @@ export function createMasker(secrets: readonly string[] = [], patterns: readonly
       return known;
     },
     learn,
+    unlearn,
     text,
     cut,
     markup,

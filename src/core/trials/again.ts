@@ -50,7 +50,7 @@ export function againCall(
     throw new RangeError(
       `the file of “${elsewhere.title}” does not lie in ${folder}, so it is not named to a command: ${elsewhere.file}`,
     );
-  const within = (file: string | undefined): file is string => file !== undefined && isWithin(folder, file);
+  const within = (file: string | null | undefined): file is string => Boolean(file) && isWithin(folder, file!);
   // One that begins with a dash would be read as an option.
   const files = once(tests.flatMap(({ file }) => (within(file) ? unbroken(file).replace(/^-/, './-') : [])));
   const values: Record<string, string> = {

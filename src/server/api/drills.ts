@@ -21,7 +21,7 @@ const drillShape = Joi.object<{ attemptId?: string; text?: string; remedy?: stri
   .xor('attemptId', 'text')
   .with('remedy', 'attemptId');
 const texts = Joi.array().items(Joi.string().max(4000)).max(1000).default([]);
-const confirmShape = Joi.object<Confirmed>({ hosts: texts, secrets: texts, files: texts });
+const confirmShape = Joi.object<Confirmed>({ hosts: texts, secrets: texts, files: texts }).unknown(true);
 const textShape = Joi.object<{ text: string }>({ text: Joi.string().max(1_000_000).required() });
 
 /** Drills: made from an attempt or from a text, changed, checked. */

@@ -46,26 +46,33 @@ export function queryNumber(
   return value;
 }
 
+/** Shorter ones are put together from their parts. */
+const shortBody = 4 * 1024 ** 2;
+
 /**
  * Reads a body whole. Left early, what is still to come is not read and its connection stays, so that the answer
  * can be given.
  * @param allows is told how much has come, and throws when that is too much
+ * @param told how much it says it is, so that it is put together once
  */
 export async function readBody(
   body: ReadableStream<Uint8Array> | null,
   allows: (size: number, more: number) => void,
+  told?: number,
 ): Promise<Buffer> {
   if (!body) return Buffer.alloc(0);
   const reader = body.getReader();
   const parts: Uint8Array[] = [];
+  const whole = told !== undefined && told > shortBody ? Buffer.alloc(told) : undefined;
   let size = 0;
   try {
     for (;;) {
       const { done, value } = await reader.read();
-      if (done) return Buffer.concat(parts);
+      if (done) return whole ? whole.subarray(0, size) : Buffer.concat(parts);
       size += value.length;
       allows(size, value.length);
-      parts.push(value);
+      if (whole) whole.set(value, size - value.length);
+      else parts.push(value);
     }
   } catch (error) {
     if (error instanceof Problem) throw error;

@@ -81,9 +81,9 @@ export function streamedRoutes({ store, streamed }: Services): Hono {
     const { id, name } = c.req.param();
     found(store.attempts.get(id), 'attempt', id);
     refuseWithoutSecrets(id);
-    if (Number(c.req.header('content-length') ?? 0) > mostBlob)
-      throw new Problem(413, 'too-large', 'one file may have 512 MiB');
-    const bytes = await wholeBody(c.req.raw.body);
+    const length = Number(c.req.header('content-length') ?? 0);
+    if (length > mostBlob || !(length >= 0)) throw new Problem(413, 'too-large', 'one file may have 512 MiB');
+    const bytes = await wholeBody(c.req.raw.body, length);
     const at = queryNumber(c, 'at', { min: -1e12, max: 1e12 });
     try {
       const { id: file, blob, kind, facts } = await streamed.blob(id, name, bytes, at);
@@ -110,16 +110,20 @@ const mostAtOnce = 1024 ** 3;
 let atOnce = 0;
 
 /** A file's bytes, within bounds. */
-async function wholeBody(body: ReadableStream<Uint8Array> | null): Promise<Buffer> {
+async function wholeBody(body: ReadableStream<Uint8Array> | null, length: number): Promise<Buffer> {
   let taken = 0;
   try {
-    return await readBody(body, (size, more) => {
-      taken = size;
-      atOnce += more;
-      if (size > mostBlob) throw new Problem(413, 'too-large', 'one file may have 512 MiB');
-      if (atOnce > mostAtOnce)
-        throw new Problem(429, 'too-much', 'too many files are being sent at once; send this one again in a moment');
-    });
+    return await readBody(
+      body,
+      (size, more) => {
+        taken = size;
+        atOnce += more;
+        if (size > mostBlob) throw new Problem(413, 'too-large', 'one file may have 512 MiB');
+        if (atOnce > mostAtOnce)
+          throw new Problem(429, 'too-much', 'too many files are being sent at once; send this one again in a moment');
+      },
+      length,
+    );
   } finally {
     atOnce -= taken;
   }

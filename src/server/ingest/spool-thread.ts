@@ -1,5 +1,5 @@
 import { workerData } from 'node:worker_threads';
-import { readyIn, type Ready } from '../../browser/devtools/spool.ts';
+import { boundSpool, readyIn, type Ready } from '../../browser/devtools/spool.ts';
 import type { EvidenceEvent } from '../../core/evidence/event.ts';
 import { readPackedAttempt } from '../../core/formats/packed-attempt.ts';
 import { readStored } from '../../core/evidence/streamed.ts';
@@ -27,8 +27,6 @@ export interface SpoolLook {
   failed: { id: string; why: string; setAside: boolean }[];
 }
 
-/** What nobody fetched in so long is of no use to anybody, ms. */
-const oldest = 60 * 86_400_000;
 /** So many events are masked and written at a time. */
 const batch = 500;
 /** Events of one attempt take no more, as those recorded here. */
@@ -40,11 +38,8 @@ const store = new Store(home, 'thread');
 answering(async ({ address, notYet, last }: SpoolQuestion): Promise<SpoolLook> => {
   const brought: string[] = [];
   const failed: SpoolLook['failed'] = [];
+  boundSpool(folder);
   for (const one of readyIn(folder)) {
-    if (Date.now() - one.writtenAt > oldest) {
-      one.remove();
-      continue;
-    }
     if (one.to !== address || notYet.includes(one.id)) continue;
     try {
       const { id, isNew } = await takenIn(one);

@@ -38,7 +38,8 @@ export class EvidenceDesk {
     const question: DeskQuestion = { about: 'file', name, bytes: own, day, secrets: masker.secrets };
     const told = (await this.thread.ask(question, [own.buffer as ArrayBuffer])) as ReadFile | { refused: string };
     if ('refused' in told) throw new Error(told.refused);
-    return { ...told, bytes: Buffer.from(told.bytes) };
+    const { buffer, byteOffset, byteLength } = told.bytes;
+    return { ...told, bytes: Buffer.from(buffer, byteOffset, byteLength) };
   }
 
   /** An attempt or a run in one of its forms; nothing when there is no such one. */

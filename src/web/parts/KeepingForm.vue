@@ -33,6 +33,11 @@ const tidy = (): Promise<void> =>
     await api(view.value?.running ? 'DELETE' : 'POST', '/keeping');
     await load();
   }, 'It could not be begun');
+const goOn = (): Promise<void> =>
+  act(async () => {
+    await api('POST', '/keeping', { sure: true });
+    await load();
+  }, 'It could not be begun');
 const columns = ['failing', 'passing'] as const;
 </script>
 
@@ -128,6 +133,10 @@ const columns = ['failing', 'passing'] as const;
         </p>
         <p v-if="view.problem" class="brick" role="alert">
           It failed: {{ view.problem }}. Nothing that is kept was lost.
+        </p>
+        <p v-if="view.waits" class="amber waits" role="alert">
+          {{ view.waits.words }}
+          <Button label="Let it go" size="small" severity="secondary" :disabled="busy" @click="goOn" />
         </p>
         <p>
           <Button

@@ -16,6 +16,7 @@ import { moment, plural, sinceText } from '../words.ts';
 import ChooseFiles from '../parts/ChooseFiles.vue';
 import IntakeBands from '../parts/IntakeBands.vue';
 import { useDeliveries } from '../stores/deliveries.ts';
+import SpoolNote from '../parts/SpoolNote.vue';
 import FirstEvidence from './FirstEvidence.vue';
 
 const router = useRouter();
@@ -75,14 +76,16 @@ const awaiting = (run: Run): number =>
 <template>
   <Trouble v-if="error" :error="error" @again="load" />
   <div v-else-if="runs && runs.length === 0">
-    <div v-if="deliveries.all.length" class="arrivals">
-      <IntakeBands />
+    <div class="arrivals first">
+      <SpoolNote />
+      <IntakeBands v-if="deliveries.all.length" />
     </div>
     <FirstEvidence />
   </div>
   <div v-else class="arrivals">
     <h1 class="spoken">Arrivals</h1>
     <ChooseFiles class="ways" />
+    <SpoolNote />
     <IntakeBands />
     <article v-for="(run, i) in rows" :id="`run-${run.id}`" :key="run.id" class="run" :class="{ chosen: i === chosen }">
       <header>
@@ -133,6 +136,12 @@ const awaiting = (run: Run): number =>
 <style scoped>
 .arrivals {
   padding: 14px 18px;
+}
+.arrivals.first {
+  padding-bottom: 0;
+}
+.arrivals.first:empty {
+  display: none;
 }
 .ways {
   margin-bottom: 10px;

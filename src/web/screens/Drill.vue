@@ -12,6 +12,8 @@ import { useActs } from '../act.ts';
 import { api } from '../api.ts';
 import { useKeys } from '../keys.ts';
 import { useChanges } from '../live.ts';
+import type { DrillReach } from '../../core/drill/reach.ts';
+import DrillAllows from '../parts/DrillAllows.vue';
 import DrillEditor from '../parts/DrillEditor.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import RateInterval from '../parts/RateInterval.vue';
@@ -29,6 +31,8 @@ interface DrillView {
   text: string;
   /** Files that are kept with it. */
   files: { path: string; size: number }[];
+  /** What it would type where, when it comes from outside. */
+  asks: (DrillReach & { allowed: boolean }) | null;
   attempt: Attempt | null;
   family: Family | null;
   series: Series[];
@@ -66,6 +70,8 @@ const { busy, act } = useActs();
 const errors = computed((): DrillError[] => parseDrill(text.value).errors);
 const lines = computed(() => text.value.split('\n').length);
 const changed = computed(() => drill.value !== undefined && text.value !== drill.value.text);
+/** A drill from outside waits until somebody has looked at what it types. */
+const held = computed(() => drill.value?.asks?.allowed === false);
 const running = computed(() => series.value?.state === 'running' || series.value?.state === 'waiting');
 
 async function load(): Promise<void> {
@@ -150,6 +156,7 @@ useKeys(
   ],
   (event) => {
     const key = event.key.toLowerCase();
+    if (held.value && (key === 'p' || key === 'o')) return false;
     if (key === 'p' && !errors.value.length && !running.value) void play();
     else if (key === 'o' && !errors.value.length && !running.value) void search();
     else if (key === 's' && running.value) void stop();
@@ -197,19 +204,20 @@ const pending = computed(() => (running.value ? Math.max(0, total.value - (serie
           :input-style="{ width: '4.5rem' }"
           :disabled="running"
         />
-        <Button v-if="!running" label="Play" size="small" :disabled="errors.length > 0 || busy" @click="play" />
+        <Button v-if="!running" label="Play" size="small" :disabled="errors.length > 0 || busy || held" @click="play" />
         <Button
           v-if="!running"
           label="Provoke"
           size="small"
           severity="secondary"
           :title="`Looks for what brings the failure: at most ${budget.trials} trials and ${budget.minutes} minutes`"
-          :disabled="errors.length > 0 || busy"
+          :disabled="errors.length > 0 || busy || held"
           @click="search"
         />
         <Button v-else label="Stop" size="small" severity="secondary" :disabled="busy" @click="stop" />
       </div>
     </Strip>
+    <DrillAllows v-if="drill.asks" :drill="drill.id" :asks="drill.asks" @allowed="load" />
     <p v-if="chosenPlace?.cannot.length" class="amber cannot" role="status">
       In {{ chosenPlace.name }}: {{ chosenPlace.cannot.join(' ') }}
     </p>

@@ -10,6 +10,7 @@ import { useChanges } from '../live.ts';
 import FamilyRows from '../parts/FamilyRows.vue';
 import IntakeBands from '../parts/IntakeBands.vue';
 import OutcomeBar from '../parts/OutcomeBar.vue';
+import RemoveRun from '../parts/RemoveRun.vue';
 import RunAgain from '../parts/RunAgain.vue';
 import OutcomeGlyph from '../parts/OutcomeGlyph.vue';
 import SheetMatrix from '../parts/SheetMatrix.vue';
@@ -229,7 +230,8 @@ const familyName = computed(() => run.value?.families.find((one) => one.id === f
         </p>
         <OutcomeBar :totals="run.totals" />
         <p class="gives">
-          as <a :href="`/api/runs/${id}/junit`">JUnit XML</a>, <a :href="`/api/runs/${id}/table`">CSV</a>
+          as <a :href="`/api/runs/${id}/junit`">JUnit XML</a>, <a :href="`/api/runs/${id}/table`">CSV</a> ·
+          <RemoveRun :run="id" :name="run.name" />
         </p>
       </div>
     </Strip>
