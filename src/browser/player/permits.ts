@@ -1,5 +1,5 @@
 import type { Confirmed } from '../../core/drill/reach.ts';
-import { pathsIn } from '../../core/drill/files-typed.ts';
+import { waysIn } from '../../core/drill/files-typed.ts';
 import { refusesAddress } from '../recording/reach.ts';
 
 /** What a drill that is played may reach beyond its pages. */
@@ -20,9 +20,18 @@ export class Permits {
     return this.anyAddress ? undefined : refusesAddress(address);
   }
 
-  /** Why a text is not typed: in a drill from outside a path may be that of any file of this machine. */
-  refusesToType(text: string): string | undefined {
-    const other = this.confirmed && pathsIn(text).find((path) => !this.confirmed!.files.includes(path));
+  /** Whether it has to be known what kind of field is typed into. */
+  get asksField(): boolean {
+    return this.confirmed !== undefined;
+  }
+
+  /**
+   * Why a text is not typed: in a drill from outside a path may be that of any file of this machine.
+   * @param intoFile it goes into a file field, where everything is a path
+   */
+  refusesToType(text: string, intoFile: boolean): string | undefined {
+    const paths = intoFile ? text.split('\n') : waysIn(text);
+    const other = this.confirmed && paths.find((path) => !this.confirmed!.files.includes(path));
     return other === undefined
       ? undefined
       : `the path ${other} is not typed: this drill comes from evidence that was brought in, and nobody has allowed that file`;

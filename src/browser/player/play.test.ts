@@ -2,6 +2,7 @@ import { beforeEach, describe, expect, it } from 'vitest';
 import { parseDrill } from '../../core/drill/parse.ts';
 import { elementKey } from '../recording/commands.ts';
 import { TrialEars, type Hears } from './hears.ts';
+import { Permits } from './permits.ts';
 import { Player, type Lent } from './play.ts';
 import { WireFault, type Wire } from './wire.ts';
 
@@ -436,5 +437,49 @@ describe('what a trial hears', () => {
     expect(ears.quietMs(1300)).toBe(300);
     ears.hear(exchange(1400, 200));
     expect(ears.quietMs(1450)).toBe(50);
+  });
+});
+
+describe('what a drill may reach', () => {
+  const outside = { hosts: ['ferry.test'], secrets: ['passenger'], files: ['/srv/given/card.pdf'] };
+  const at = (host: string): void => void answers.push((_m, path) => (path === '/execute/sync' ? host : undefined));
+  const ended = async (text: string, permits?: Permits): Promise<string> => {
+    const { status, message } = await play(`drill "x"\n${text}\n`, { passenger: 'lantern-77' }, () => false, {
+      ...(permits ? { permits } : {}),
+    });
+    return `${status} ${message}`;
+  };
+
+  it('addresses of this machine’s files are not opened, unless the settings allow every launch', async () => {
+    expect(await ended('open "file:///etc/passwd"')).toMatch(/^failed .*file:/);
+    expect(sent).toEqual([]);
+    expect(await ended('open "file:///etc/passwd"', new Permits(true))).toBe('passed ');
+  });
+
+  it('one from outside types a secret only where a person allowed it', async () => {
+    at('ferry.test');
+    expect(await ended('type secret "passenger" into css "#p"', new Permits(false, {}, outside))).toBe('passed ');
+    answers.pop();
+    at('evil.test');
+    expect(await ended('type secret "passenger" into css "#p"', new Permits(false, {}, outside))).toMatch(
+      /^errored .*“passenger” is not typed at evil.test/,
+    );
+    expect(sent.join()).not.toMatch(/lantern-77.*lantern-77/);
+  });
+
+  it('nor a path that nobody allowed, wherever it comes from', async () => {
+    const permits = new Permits(false, {}, outside);
+    expect(await ended('type "/srv/given/card.pdf" into css "#f"', permits)).toBe('passed ');
+    expect(await ended('type "/etc/passwd" into css "#f"', permits)).toMatch(/^errored .*\/etc\/passwd/);
+    answers.push((_m, path) => (path.endsWith('/text') ? '/etc/shadow' : undefined));
+    expect(await ended('remember path = text of css "p"\ntype path into css "#f"', permits)).toMatch(
+      /^errored .*\/etc\/shadow/,
+    );
+  });
+
+  it('a secret that the settings bind is typed there and nowhere else, by any drill', async () => {
+    const permits = new Permits(false, { passenger: ['ferry.test'] });
+    at('evil.test');
+    expect(await ended('type secret "passenger" into css "#p"', permits)).toMatch(/^errored .*belongs to ferry.test/);
   });
 });

@@ -46,6 +46,10 @@ describe('our capability', () => {
     expect(ask({}, [{}, { 'iskel:attempt': { run: 'b' } }]).attempt.run).toBe('b');
   });
 
+  it.each([1e300, -1, 1.5, 100_001])('refuses the number %d: two attempts would become one', (number) =>
+    expect(() => ask({ 'iskel:attempt': { number } })).toThrow(/whole number from 1 to 100,000/),
+  );
+
   it('keeps what has the right type; a wrong label costs no session', () => {
     const { attempt } = ask({
       'iskel:attempt': {
@@ -199,6 +203,28 @@ describe('for a remote endpoint', () => {
   });
   it('its launch options are held to the same list', () => {
     expect(() => ask({ 'goog:chromeOptions': { binary: '/bin/sh' } }, undefined, false, remote)).toThrow(LaunchRefused);
+  });
+  it.each([
+    { 'moz:firefoxOptions': { binary: '/bin/sh' } },
+    { 'moz:firefoxOptions': { args: ['-profile', '/root'] } },
+    { 'moz:firefoxOptions': { prefs: { 'browser.download.dir': '/root' } } },
+    { 'ms:edgeOptions': { binary: '/bin/sh' } },
+    { 'ms:edgeOptions': { args: ['--load-extension=/x'] } },
+    { 'webkitgtk:browserOptions': { binary: '/bin/sh' } },
+    { 'made-up:options': { anything: 1 } },
+    { chromeOptions: { binary: '/bin/sh' } },
+    JSON.parse('{"__proto__:x":{}}') as object,
+  ])('what of another kind may reach that machine is refused: %j', (asked) => {
+    expect(() => ask(asked as never, undefined, false, remote)).toThrow(LaunchRefused);
+    expect(() => ask({}, [asked as never], false, remote)).toThrow(LaunchRefused);
+    expect(() => ask(asked as never, undefined, true, remote)).not.toThrow();
+  });
+  it.each([
+    { 'moz:firefoxOptions': { args: ['-headless'], prefs: { 'intl.accept_languages': 'tr' } } },
+    { 'ms:edgeOptions': { args: ['--headless=new'] } },
+    { proxy: { proxyType: 'direct' }, timeouts: { script: 1 } },
+  ])('what stays in the page is passed on: %j', (asked) => {
+    expect(sent(ask(asked as never, undefined, false, remote)).alwaysMatch).toMatchObject(asked);
   });
   it('without a socket none is asked for', () => {
     expect(sent(ask({}, undefined, false, remoteLaunch(false, {}))).alwaysMatch).not.toHaveProperty('webSocketUrl');

@@ -30,12 +30,15 @@ describe('commands', () => {
     ['POST', '/goog/cdp/execute', { cmd: 'Network.enable', params: {} }],
     ['POST', '/goog/cdp/execute', { cmd: 'Page.navigate', params: { url: 'http://a.test' } }],
     ['POST', '/chromium/network_conditions', undefined],
+    ['POST', '/goog/cdp/execute', { cmd: 'Input.dispatchDragEvent', params: { data: { items: [], files: [] } } }],
     ['GET', '/title', undefined],
     ['POST', '/nonesuch', undefined],
   ])('%s %s %j is done', (method, tail, body) => expect(refusesCommand(method, tail, body)).toBeUndefined());
   it.each([
     ['POST', '/url', { url: 'file:///etc/passwd' }],
     ['POST', '/url', undefined],
+    ['POST', '/goog/cdp/execute', { cmd: 'Input.dispatchDragEvent', params: { data: { files: ['/etc/passwd'] } } }],
+    ['POST', '/goog/cdp/execute', { cmd: 'Input.dispatchDragEvent', params: { data: { files: '/etc' } } }],
     ['POST', '/goog/cdp/execute', { cmd: 'Browser.setDownloadBehavior', params: {} }],
     ['POST', '/goog/cdp/execute', { cmd: 'Page.navigate', params: { url: 'file:///etc' } }],
     ['POST', '/goog/cdp/execute', { cmd: 'Target.createTarget', params: { url: 'file:///etc' } }],

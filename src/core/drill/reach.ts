@@ -1,5 +1,5 @@
 import type { Drill, Statement } from './drill.ts';
-import { filesTyped } from './files-typed.ts';
+import { waysTyped } from './files-typed.ts';
 
 /** What a drill reaches beyond the pages it is played on. */
 export interface DrillReach {
@@ -7,7 +7,7 @@ export interface DrillReach {
   hosts: string[];
   /** Names of secrets it types. */
   secrets: string[];
-  /** Full paths of files it types. */
+  /** What it types that may be the path of a file. */
   files: string[];
   /** How many scripts of its own it runs in pages. */
   scripts: number;
@@ -34,7 +34,7 @@ export function reachOf(drill: Drill): DrillReach {
     else if (one.do === 'script' || one.do === 'remember script') scripts++;
   };
   for (const line of drill.lines) look(line);
-  return { hosts: [...hosts], secrets: [...secrets], files: filesTyped(drill), scripts };
+  return { hosts: [...hosts], secrets: [...secrets], files: waysTyped(drill), scripts };
 }
 
 /** What a person has looked at and allowed. */

@@ -165,3 +165,85 @@ describe('a declared secret in markup', () => {
     expect(masker.markup(given)).toBe(masked);
   });
 });
+
+describe('a secret that is learned', () => {
+  it('is masked from then on, in all its writings', () => {
+    const masker = createMasker();
+    expect(masker.text('Rihtim-4821')).toBe('Rihtim-4821');
+    expect(masker.learn(['Rihtim-4821'])).toBe(true);
+    expect(masker.learn(['Rihtim-4821'])).toBe(false);
+    expect(masker.text(`x Rihtim-4821 ${btoa('a:Rihtim-4821')}`)).not.toMatch(/Rihtim|4821|Umlod/);
+    expect(masker.secrets).toEqual(['Rihtim-4821']);
+  });
+
+  it('of few letters is masked only where it stands by itself', () => {
+    const masker = createMasker();
+    masker.learn(['pier']);
+    expect(masker.text('pier, piers, /pier/x, "pier"')).toBe(`${maskMark}, piers, /${maskMark}/x, "${maskMark}"`);
+  });
+
+  it('is forgotten when it was only the beginning of one', () => {
+    const masker = createMasker(['declared-1']);
+    masker.learn(['made-up']);
+    masker.unlearn('made-up');
+    masker.unlearn('declared-1');
+    masker.learn(['made-up passphrase']);
+    expect(masker.text('a made-up trouble, declared-1')).toBe(`a made-up trouble, ${maskMark}`);
+  });
+
+  it('may be very long: what follows without a break goes with it', () => {
+    const masker = createMasker();
+    const ticket = 'Ab3_'.repeat(2000);
+    masker.learn([ticket]);
+    expect(masker.text(`cookie is ${ticket} end`)).toBe(`cookie is ${maskMark} end`);
+  });
+});
+
+describe('names in objects', () => {
+  const { value, headers } = createMasker();
+  it.each([
+    [{ password: 'a1' }, { password: maskMark }],
+    [{ user: { Access_Token: 7 } }, { user: { Access_Token: maskMark } }],
+    [[['otp', '123']], [['otp', maskMark]]],
+    [[{ name: 'password', value: 'a1' }], [{ name: 'password', value: maskMark }]],
+    [
+      { credentials: 'include', token: null, secret: false },
+      { credentials: 'include', token: null, secret: false },
+    ],
+    [
+      { name: 'seat', value: '12A' },
+      { name: 'seat', value: '12A' },
+    ],
+    [
+      { tokens: 3, passenger: 'Mert' },
+      { tokens: 3, passenger: 'Mert' },
+    ],
+  ])('%j', (given, masked) => expect(value(given)).toEqual(masked));
+
+  it('headers that carry secrets lose them, whatever stands before or after their name', () => {
+    const names = ['X-Access-Token', 'api-key', 'Private-Token', 'X-Vault-Token', 'Set-Cookie2', 'x-session-id'];
+    expect(headers(Object.fromEntries(names.map((name) => [name, 'v'])))).toEqual(
+      Object.fromEntries(names.map((name) => [name, maskMark])),
+    );
+    const plain = { 'access-control-allow-headers': 'x-token', 'x-request-id': '7', 'token-bucket-size': '9' };
+    expect(headers(plain)).toEqual(plain);
+  });
+});
+
+describe('very long texts', () => {
+  const masker = createMasker(['harbour-lantern-77']);
+  it('of one word hold up nothing and overflow nothing', () => {
+    for (const text of [`{"token":"${'x'.repeat(9e6)}"}`, 'x'.repeat(9e6), `Bearer ${'a'.repeat(9e6)}`])
+      expect(masker.text(text).length).toBeLessThan(1.1e6);
+  });
+  it('are cut before they are masked, and a secret across the cut is not left by half', () => {
+    const long = `${'y '.repeat(1995)}harbour-lantern-77 ${'z '.repeat(2e6)}`;
+    expect(masker.cut(long, 4000)).not.toMatch(/harbour-l/);
+    expect(masker.cut(long, 4000).length).toBeLessThanOrEqual(4000);
+  });
+  it('with lines are looked through to their end', () => {
+    const line = `${'w'.repeat(400_000)} harbour-lantern-77\n`;
+    expect(masker.text(line.repeat(6))).not.toContain('harbour');
+    expect(masker.text(line.repeat(6)).match(/«masked»/g)).toHaveLength(6);
+  });
+});

@@ -2,7 +2,7 @@ import { Hono } from 'hono';
 import Joi from 'joi';
 import type { Drill } from '../../core/drill/drill.ts';
 import { isConfirmed, type Confirmed } from '../../core/drill/reach.ts';
-import { asksFor, isNamed } from '../jobs/drill-permits.ts';
+import { asksFor, mayBeTyped } from '../jobs/drill-permits.ts';
 import { parseDrill } from '../../core/drill/parse.ts';
 import { printDrill } from '../../core/drill/print.ts';
 import type { StoredDrill } from '../store/drills.ts';
@@ -73,7 +73,7 @@ export function drillRoutes(services: Services): Hono {
     if (!isConfirmed(asks, told))
       throw new Problem(409, 'changed', 'the drill asks for something else by now; look at it again and allow that');
     const { drillFiles } = services.settings.local;
-    const elsewhere = asks.files.find((path) => !isNamed(path, drillFiles));
+    const elsewhere = asks.files.find((path) => !mayBeTyped(path, drillFiles));
     if (elsewhere !== undefined)
       throw new Problem(
         422,

@@ -1,4 +1,5 @@
-import { realpathSync } from 'node:fs';
+import { existsSync, realpathSync } from 'node:fs';
+import { homedir } from 'node:os';
 import { sep } from 'node:path';
 import { parseDrill } from '../../core/drill/parse.ts';
 import { isConfirmed, reachOf, type Confirmed, type DrillReach } from '../../core/drill/reach.ts';
@@ -41,14 +42,15 @@ export function permitsOf(drills: readonly StoredDrill[], { anyLaunch, local }: 
     ? {
         hosts: all('hosts'),
         secrets: all('secrets'),
-        files: all('files').filter((path) => isNamed(path, local.drillFiles)),
+        files: all('files').filter((path) => mayBeTyped(path, local.drillFiles)),
       }
     : undefined;
   return new Permits(anyLaunch, Object.fromEntries(local.secrets.map(({ name, hosts }) => [name, hosts])), confirmed);
 }
 
-/** Whether a file lies in one of the folders that the settings name, wherever links lead. */
-export function isNamed(path: string, folders: readonly string[]): boolean {
+/** Whether a path is that of no file here, or of one in a folder that the settings name, wherever links lead. */
+export function mayBeTyped(path: string, folders: readonly string[]): boolean {
+  if (!existsSync(path.replace(/^~/, homedir()))) return true;
   try {
     const real = realpathSync(path);
     return folders.some((folder) => real.startsWith(realpathSync(folder) + sep));

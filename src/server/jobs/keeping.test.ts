@@ -175,3 +175,84 @@ it('content that was let go of is there when it is taken in again', async () => 
   expect(await store.blobs.keep(bytes, 'image/png')).toBe(name);
   expect((await store.blobs.read(name)).equals(bytes)).toBe(true);
 });
+
+const passes = (days: number) => ({
+  ...noRules,
+  keeping: {
+    terms: [
+      {
+        run: '',
+        branch: '',
+        failing: { pictures: null, rest: null },
+        passing: { pictures: days, rest: days, oneIn: 1 },
+      },
+    ],
+    budgetGb: null,
+  },
+});
+const over = async (): Promise<void> => {
+  while (jobs.view().running) await new Promise((done) => setTimeout(done, 20));
+};
+const left = (): number =>
+  store.db.prepare('SELECT count(*) FROM events WHERE kind <> ?').pluck().get('recorder') as number;
+
+it('a clock that jumps lets go of nothing until a person says that it is right', async () => {
+  for (let i = 0; i < 3; i++) await attempt(`t${i}`, { days: 90 });
+  store.rules.set(passes(14), 'deniz', Date.now());
+  store.kept.looksAfter(Date.now() - 400 * dayMs);
+  const before = left();
+  jobs.begin();
+  expect(jobs.view().waits).toMatchObject({ why: 'clock', words: expect.stringContaining('400 days ahead') });
+  expect(left()).toBe(before);
+  jobs.begin(true);
+  await over();
+  expect(jobs.view()).toMatchObject({ waits: null, last: { attempts: 3 } });
+});
+
+it('more than half of everything at once waits for a person, unless the rules were set just now', async () => {
+  for (let i = 0; i < 60; i++) await attempt(`t${i}`, { days: 90, pictures: [] });
+  store.rules.set(passes(14), 'deniz', Date.now() - dayMs);
+  jobs.begin();
+  await over();
+  expect(jobs.view()).toMatchObject({
+    last: null,
+    waits: { why: 'share', words: expect.stringContaining('60 of 60') },
+  });
+  store.rules.set(passes(13), 'deniz', Date.now());
+  jobs.begin();
+  await over();
+  expect(jobs.view()).toMatchObject({ waits: null, last: { attempts: 60 } });
+});
+
+it('a run goes with all that only it has, and says before what that is', async () => {
+  const shared = randomBytes(size);
+  const own = await attempt('a', { pictures: [shared, randomBytes(size)], failed: true });
+  store.find.index(own, { message: 'lantern', console: '', request: '', step: '', note: '' });
+  const run = store.attempts.get(own)!.runId;
+  const other = store.attempts.begin({
+    runId: store.runs.named('nightly-2', Date.now()),
+    test: { suite: 's', title: 'a' },
+    environment: { browser: 'chromium', version: '156' },
+    startedAt: Date.now(),
+  });
+  const blob = await store.blobs.keep(shared, 'image/png');
+  store.events.write(other, [
+    {
+      id: 'p',
+      lane: 'screen',
+      kind: 'frame',
+      at: 1,
+      clock: 'b',
+      data: { blob, mime: 'image/png', width: 1, height: 1, scale: 1 },
+    },
+  ]);
+  const weight = await jobs.weighRun(run);
+  expect(weight).toMatchObject({ attempts: 1, tests: 1, events: 3, files: 1, bytes: size });
+  expect(await jobs.removeRun(run)).toEqual(weight);
+  expect(store.runs.get(run)).toBeUndefined();
+  expect(store.attempts.get(own)).toBeUndefined();
+  expect(store.blobs.find(blob)).toBeDefined();
+  expect(store.find.attempts('message', '"lantern"', 5)).toEqual([]);
+  for (const table of ['events', 'blob_uses', 'kept', 'find_docs'])
+    expect(store.db.prepare(`SELECT count(*) FROM ${table} WHERE attempt_id = ?`).pluck().get(own)).toBe(0);
+});
