@@ -7,6 +7,7 @@ import { freePort, loopback, secretLoopback } from './free-port.ts';
 import { firefoxProfile, FirefoxEnd } from './firefox/firefox-end.ts';
 import { HttpEnd } from './http-end.ts';
 import type { RemoteEnd } from './remote-end.ts';
+import { unreachablePort } from './unreachable-port.ts';
 import { startScreen, type VirtualScreen } from './virtual-screen.ts';
 
 /** One driver process with everything it starts, spoken to by HTTP. */
@@ -81,10 +82,14 @@ type Starter = (
 
 /** How each kind of driver is started. */
 const starters: Record<Engine['start'], Starter> = {
-  /** It finds a port by itself, and says so when it listens. Only who knows its path is heard. */
+  /**
+   * It says so when it listens. Only who knows its path is heard by its commands; its socket hears pages of this machine,
+   * so it is where none of them gets.
+   */
   'says its port': async ({ driver }, env, _folder, end, screen) => {
     const path = randomBytes(24).toString('hex');
-    const started = running(driver, ['--port=0', `--url-base=/${path}`, '--log-level=SEVERE'], env);
+    const asked = await unreachablePort();
+    const started = running(driver, [`--port=${asked}`, `--url-base=/${path}`, '--log-level=SEVERE'], env);
     const port = await orEnded(started, driver, end, hears(started, /successfully on port (\d+)/));
     return new DriverProcess(started.child, `http://${loopback}:${port}/${path}`, end, screen);
   },

@@ -7,6 +7,9 @@
   const mostInputs = 2000;
   const settledMs = 120;
   const marks = /password|one-time-code|cc-csc/;
+  // Shown from the start, it is a password all the same.
+  const called = /pass(?:word|wd|code|phrase)|(?:^|[-_])(?:pwd|otp|cvv|cvc)(?:$|[-_])/i;
+  const typed = /^(?:text|tel|number|search)$/;
   const ever = new WeakSet();
   const fields = new Map();
   const keep = (el) => {
@@ -16,7 +19,12 @@
   };
   const isSecret = (el) => {
     if (el.localName !== 'input') return false;
-    if (el.type === 'password' || marks.test(el.autocomplete || '')) keep(el);
+    if (
+      el.type === 'password' ||
+      marks.test(el.autocomplete || '') ||
+      (typed.test(el.type) && called.test(`${el.id} ${el.name}`))
+    )
+      keep(el);
     return ever.has(el);
   };
   const inputs = document.getElementsByTagName('input');

@@ -9,7 +9,8 @@ export interface FieldHeld {
 }
 
 const script = `const el = arguments[0];
-  return [el.type === 'password' || /password/.test(el.autocomplete || ''), typeof el.value === 'string' ? el.value.slice(0, 400) : null];`;
+  const called = /pass(?:word|wd|code|phrase)|(?:^|[-_])(?:pwd|otp|cvv|cvc)(?:$|[-_])/i;
+  return [el.type === 'password' || /password|one-time-code|cc-csc/.test(el.autocomplete || '') || (/^(?:text|tel|number|search)$/.test(el.type) && called.test(el.id + ' ' + el.name)), typeof el.value === 'string' ? el.value.slice(0, 400) : null];`;
 
 /**
  * Asks a browser that tells nothing of itself what a field holds that was just typed into, between two commands
