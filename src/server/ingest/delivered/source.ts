@@ -1,4 +1,4 @@
-import { readPart, Spool } from './spool.ts';
+import { readPart } from './spool.ts';
 
 /** A file to be taken in, wherever its bytes are. */
 export interface Source {
@@ -10,8 +10,6 @@ export interface Source {
   /** That time names no zone: it is what a clock on a wall showed, read as UTC. */
   modifiedLocal?: boolean;
   read(from: number, length: number): Buffer;
-  /** An open file it lies in, from `start` on, where it lies in one. */
-  place?: { fd: number; start: number };
   close(): void;
 }
 
@@ -32,17 +30,6 @@ const earliestWritten = Date.UTC(2015, 0);
 export const lastWritten = (at: number | undefined): { modifiedAt?: number } =>
   at !== undefined && at >= earliestWritten ? { modifiedAt: at } : {};
 
-export function fromSpool(name: string, spool: Spool, modifiedAt?: number): Source {
-  return {
-    name: cleanName(name),
-    size: spool.size,
-    ...lastWritten(modifiedAt),
-    place: { fd: spool.fd, start: 0 },
-    read: (from, length) => readPart(spool.fd, from, Math.min(length, Math.max(0, spool.size - from))),
-    close: () => spool.close(),
-  };
-}
-
 /** A part of a file that somebody else has opened and closes. */
 export function fromPart(fd: number, part: { name: string; start: number; size: number; modifiedAt?: number }): Source {
   const { name, start, size, modifiedAt } = part;
@@ -50,7 +37,6 @@ export function fromPart(fd: number, part: { name: string; start: number; size: 
     name: cleanName(name),
     size,
     ...lastWritten(modifiedAt),
-    place: { fd, start },
     read: (from, length) => readPart(fd, start + from, Math.min(length, Math.max(0, size - from))),
     close: () => undefined,
   };

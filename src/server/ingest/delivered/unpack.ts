@@ -1,4 +1,3 @@
-import { createReadStream } from 'node:fs';
 import { pipeline, Readable } from 'node:stream';
 import { createGunzip } from 'node:zlib';
 import tar from 'tar-stream';
@@ -136,15 +135,7 @@ class Reader extends yauzl.RandomAccessReader {
     super();
   }
   override _readStreamForRange(start: number, end: number): Readable {
-    const { source } = this;
-    let at = start;
-    return new Readable({
-      read(size) {
-        const part = source.read(at, Math.min(size, end - at));
-        at += part.length;
-        this.push(part.length ? part : null);
-      },
-    });
+    return streamOf(this.source, start, end);
   }
 }
 
@@ -208,13 +199,18 @@ export async function unzip(source: Source, budget: Budget): Promise<Unpacked> {
   return out;
 }
 
-const streamOf = (source: Source): Readable => {
-  if (source.place && source.size > 0) {
-    const { fd, start } = source.place;
-    return createReadStream('', { fd, start, end: start + source.size - 1, autoClose: false });
-  }
-  return Readable.from([source.read(0, source.size)]);
-};
+/** Bytes of a source as they are asked for. Its file is not this stream's: one that breaks off must not close it. */
+function streamOf(source: Source, from = 0, until = source.size): Readable {
+  let at = from;
+  return new Readable({
+    highWaterMark: 256 * 1024,
+    read(size) {
+      const part = source.read(at, Math.min(size, until - at));
+      at += part.length;
+      this.push(part.length ? part : null);
+    },
+  });
+}
 
 /** A gzip's content, under its name without the ending. */
 export async function gunzip(source: Source, budget: Budget): Promise<Source> {
