@@ -4,7 +4,7 @@ import { shown } from './print.ts';
 
 it('a text from anywhere moves no cursor and names no window', () => {
   expect(shown('a\x1b]0;HACKED\x07b\x1b[2Jc\r\nd\te\u202ef\x9bg')).toBe('a]0;HACKEDb[2Jc\nd\tefg');
-   
+
   fc.assert(
     fc.property(
       fc.string({ unit: 'binary' }),

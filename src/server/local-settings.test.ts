@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, expect, it } from 'vitest';
-import { noLocalSettings, readLocalSettings } from './local-settings.ts';
+import { noLocalSettings, readLocalSettings, secretsIn } from './local-settings.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'iskel-settings-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -54,4 +54,18 @@ it('every fault is told at once, each with its place', () => {
 it('none is none, and one that is named must be there', () => {
   expect(readLocalSettings(join(folder, 'empty'))).toEqual(noLocalSettings);
   expect(() => readLocalSettings(folder, join(folder, 'gone.json'))).toThrow(/cannot be read \(ENOENT\)/);
+});
+
+it('says which values of a command’s environment are read nowhere', () => {
+  const environment = {
+    SHOP_DB: 'postgres://app:pier9@db/ferry',
+    API_KEY: 'k-1234',
+    NODE_ENV: 'production',
+    CI: 'true',
+    PORT: '4870',
+    CONFIG: './config/ci.json',
+    BASE: 'http://127.0.0.1:4871/shop',
+    SEED: 'Iskele4821',
+  };
+  expect(secretsIn(environment)).toEqual(['postgres://app:pier9@db/ferry', 'k-1234', 'Iskele4821']);
 });

@@ -289,14 +289,7 @@ const spoolBounds = { age: 60 * 86_400_000, bytes: 20 * 1024 ** 3 };
 export function boundSpool(spool: string, { age, bytes } = spoolBounds, now = Date.now()): string[] {
   const gone: string[] = [];
   const kept = [...namesIn(spool), ...namesIn(join(spool, aside)).map((name) => join(aside, name))]
-    .filter((name) =>
-      browserFolder.test(
-        name
-          .split('/')
-          .at(-1)!
-          .replace(/-s-.*$/, ''),
-      ),
-    )
+    .filter((name) => browserFolder.test(name.split('/').at(-1)!.split('-s-')[0]!))
     .map((name) => ({ name, ...weightOf(join(spool, name)) }))
     .filter(({ name }) => name.startsWith(aside) || !isRunning(Number(browserFolder.exec(name)![1])))
     .sort((a, b) => b.writtenAt - a.writtenAt);

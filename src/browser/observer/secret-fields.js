@@ -6,6 +6,7 @@
   const most = 50;
   const mostInputs = 2000;
   const settledMs = 120;
+  const searchEveryMs = 100;
   const marks = /password|one-time-code|cc-csc/;
   // Shown from the start, it is a password all the same.
   const called = /pass(?:word|wd|code|phrase)|(?:^|[-_])(?:pwd|otp|cvv|cvc)(?:$|[-_])/i;
@@ -13,9 +14,8 @@
   const ever = new WeakSet();
   const fields = new Map();
   const keep = (el) => {
-    if (ever.has(el)) return;
     ever.add(el);
-    if (fields.size < most) fields.set(el, { value: '', since: 0, told: '' });
+    if (!fields.has(el) && fields.size < most) fields.set(el, { value: '', since: 0, told: '' });
   };
   const isSecret = (el) => {
     if (el.localName !== 'input') return false;
@@ -29,11 +29,16 @@
   };
   const inputs = document.getElementsByTagName('input');
   let soon = false;
+  let searchedAt = -Infinity;
   // What is still being typed is told once it rests, unless something is done with it now. What it then turns out to be only
   // the beginning of is told as that: a word that many texts hold is no secret by itself.
   const look = (atOnce) => {
     const t = now();
-    for (let i = 0; i < inputs.length && i < mostInputs; i++) isSecret(inputs[i]);
+    // A page that changes all the time is not searched each time.
+    if (atOnce || t - searchedAt >= searchEveryMs) {
+      searchedAt = t;
+      for (let i = 0; i < inputs.length && i < mostInputs; i++) if (isSecret(inputs[i])) keep(inputs[i]);
+    }
     let open = false;
     for (const [el, known] of fields) {
       const { value } = el;
@@ -64,5 +69,5 @@
     const el = event.composedPath()[0];
     if (el && el.nodeType === 1 && isSecret(el)) look(false);
   });
-  return { isSecret, look, any: () => fields.size > 0 };
+  return { isSecret, look };
 };

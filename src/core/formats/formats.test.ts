@@ -237,6 +237,15 @@ describe('pictures', () => {
     const huge = Buffer.from(png);
     huge.writeUInt32BE(60_000, 16);
     expect(() => readPicture(huge)).toThrow(/60000 × 30/);
+    // Interlaced, it has to be held whole: 16 bits of four channels.
+    const head = Buffer.alloc(2_000_000);
+    head.write('89504e470d0a1a0a0000000d49484452', 'hex');
+    head.writeUInt32BE(16_384, 16);
+    head.writeUInt32BE(16_384, 20);
+    head.set([16, 6, 0, 0, 1], 24);
+    expect(() => readPicture(head)).toThrow(/held whole/);
+    head[28] = 0;
+    expect(readPicture(head)).toMatchObject({ width: 16_384 });
     huge.writeUInt32BE(16_000, 16);
     huge.writeUInt32BE(16_000, 20);
     expect(() => readPicture(huge)).toThrow(/cannot be/);

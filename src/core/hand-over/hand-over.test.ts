@@ -225,6 +225,8 @@ describe('its forms', () => {
     const fenced = writeMarkdown(everything('````\n# not a heading\n````'));
     expect(fenced).toContain('`````\n');
     expect(writeMarkdown(everything('a*b'))).toContain('a\\*b');
+    // Nobody is called by a name that a page wrote.
+    expect(writeMarkdown({ ...everything('x'), sentence: 'expected @deniz, a@b.test' })).not.toMatch(/@(?:deniz|b)/);
   });
 
   it('as text it has all of it, and the sentence first', () => {

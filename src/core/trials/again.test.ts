@@ -56,3 +56,33 @@ describe('what a test command is told', () => {
     expect(() => againCall([], { ...told, tests })).toThrow(/5000 tests are too many/);
   });
 });
+
+describe('names that come from anywhere', () => {
+  const told = { tests: [], run: '', repetition: 1, folder: '/w', address: 'http://a', remote: 'http://a/wd' };
+  const one = (file: string | undefined) => [{ suite: 's', title: 't', ...(file ? { file } : {}) }];
+
+  it.each([
+    ['--require=/tmp/x.js', 'require=/tmp/x.js'],
+    ['- -x\0y', 'x y'],
+    ['nightly-9', 'nightly-9'],
+    ['--', 'run'],
+  ])('a run called %j is no option of any program', (run, name) => {
+    const { args, environment } = againCall(['{run}', '--run={run}'], { ...told, run });
+    expect(args).toEqual([name, `--run=${name}`]);
+    expect(environment.ISKEL_RUN).toBe(name);
+  });
+
+  it.each(['../../etc/passwd', '/etc/passwd', 'a/../../b', 'C:\\x', '\\\\host\\x'])(
+    'no file elsewhere is named: %s',
+    (file) => {
+      expect(() => againCall(['{files}'], { ...told, tests: one(file) })).toThrow(/does not lie in \/w/);
+      const { environment } = againCall(['x'], { ...told, tests: one(file) });
+      expect(environment.ISKEL_FILES).toBe('');
+      expect(environment.ISKEL_TESTS).not.toContain('etc');
+    },
+  );
+
+  it.each(['a/b.spec.ts', '/w/a.spec.ts'])('one within is: %s', (file) =>
+    expect(againCall(['{files}'], { ...told, tests: one(file) }).args).toEqual([file]),
+  );
+});

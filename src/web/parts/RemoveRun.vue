@@ -44,7 +44,7 @@ const remove = (): Promise<void> =>
       <p v-if="weight.drills">{{ plural(weight.drills, 'drill') }} made from its attempts stay.</p>
       <p class="choose">
         <Button label="Keep it" size="small" severity="secondary" @click="open = false" />
-        <Button label="Remove" size="small" severity="danger" :disabled="busy" @click="remove" />
+        <Button label="Remove" size="small" class="for-good" :disabled="busy" @click="remove" />
       </p>
     </template>
   </Dialog>
@@ -59,5 +59,9 @@ p {
   justify-content: flex-end;
   gap: 8px;
   margin: 14px 0 0;
+}
+.for-good {
+  background: var(--brick);
+  border-color: var(--brick);
 }
 </style>

@@ -22,12 +22,11 @@ import { placeLoose } from './place-loose.ts';
 import { eventsKept } from './materialise.ts';
 import { readLoose, type LooseFile, type ReadFile } from './read-loose.ts';
 import { ofSeveral, tellRecorded } from './tell-recorded.ts';
+import { ReportWriter } from './report-writer.ts';
 import type { IntakeTools } from './tools.ts';
 import { attemptId, environmentOf, outputEvents, tagsOf, type IntakeFields } from './report-attempts.ts';
 import { texts, whole, type Source } from './source.ts';
 
-/** Cases written in one transaction: few enough that nobody else waits long for the database. */
-const batch = 1000;
 const kindWords: Record<FileKind, string> = {
   picture: 'a picture',
   video: 'a video',
@@ -194,7 +193,7 @@ export class Intake {
 
   private report({ source, kind }: Gathered, fields: IntakeFields): void {
     this.reportName = this.masker.text(source.name);
-    const writer = new ReportWriter(this, source, fields);
+    const writer = new ReportWriter((cases) => this.commit(cases, source, fields));
     const tell = (): void => this.tell(`Reading ${source.name}`, writer.count, null);
     if (kind === 'junit' || kind === 'dotnet') {
       const Reader = kind === 'junit' ? JunitReader : DotnetReader;
@@ -224,8 +223,7 @@ export class Intake {
     if (writer.count === 0) this.unmatched(source.name, 'it is a report without a single case');
   }
 
-  /** Called by the writer of a report. */
-  commit(cases: readonly ReportCase[], source: Source, fields: IntakeFields): void {
+  private commit(cases: readonly ReportCase[], source: Source, fields: IntakeFields): void {
     this.tools.store.inPieces(cases, (raw) => this.addCase(raw, source, fields));
   }
 
@@ -427,25 +425,6 @@ async function kept(store: Store, read: ReadFile, shelf: Shelf): Promise<LooseFi
   const held = new HeldEvents(events);
   held.shelve(shelf, bytes.length, () => eventsKept(store, { kind: file.kind, blob }));
   return { ...file, blob, events: held };
-}
-
-/** Collects the cases of one report and hands them on in parts. */
-class ReportWriter {
-  count = 0;
-  private cases: ReportCase[] = [];
-  constructor(
-    private readonly intake: Intake,
-    private readonly source: Source,
-    private readonly fields: IntakeFields,
-  ) {}
-  take(one: ReportCase): void {
-    this.count++;
-    this.cases.push(one);
-    if (this.cases.length >= batch) this.flush();
-  }
-  flush(): void {
-    if (this.cases.length) this.intake.commit(this.cases.splice(0), this.source, this.fields);
-  }
 }
 
 export const newIntakeId = (): string => newId('i');
