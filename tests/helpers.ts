@@ -4,6 +4,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
+import { connect, createServer as createNetServer } from 'node:net';
 import { join, resolve } from 'node:path';
 import { chromium, type Browser, type Page } from 'playwright-core';
 
@@ -180,3 +181,20 @@ export const evidenceOf = async (address: string, id: string): Promise<EvidenceE
 /** What the commands of an attempt are called. */
 export const commandLabels = (events: readonly EvidenceEvent[]): string[] =>
   events.flatMap((one) => (one.lane === 'step' && one.kind === 'command' ? [one.data.label] : []));
+
+/**
+ * Where a driver can be spoken to by the fetch of tests, which keeps away from the ports that drivers are given: what comes
+ * there is handed on as it is. It goes with the process.
+ */
+export async function forwarded(base: string): Promise<string> {
+  const { hostname, port, pathname } = new URL(base);
+  const server = createNetServer((client) => {
+    const driver = connect(Number(port), hostname);
+    client.pipe(driver).pipe(client);
+    client.on('error', () => driver.destroy());
+    driver.on('error', () => client.destroy());
+  });
+  server.unref();
+  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+  return `http://127.0.0.1:${(server.address() as { port: number }).port}${pathname}`;
+}

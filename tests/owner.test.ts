@@ -8,7 +8,7 @@ import { startDriver, type DriverProcess } from '../src/browser/driver-process.t
 import { chromiumBy, findEngines } from '../src/browser/engines.ts';
 import { Owner } from '../src/browser/owner.ts';
 import { processesMarked } from '../src/browser/sweep.mjs';
-import { eventually } from './helpers.ts';
+import { forwarded, eventually } from './helpers.ts';
 
 let home: string;
 let owner: Owner;
@@ -70,7 +70,7 @@ const chromium = chromiumBy('chromedriver', '');
 describe('drivers', () => {
   it('start at an address of their own and end with everything they started', async () => {
     const driver = await startDriver(chromium, owner);
-    const status = (await (await fetch(`${(driver as DriverProcess).base}/status`)).json()) as {
+    const status = (await (await fetch(`${await forwarded((driver as DriverProcess).base)}/status`)).json()) as {
       value: { ready: boolean };
     };
     expect(status.value.ready).toBe(true);

@@ -66,8 +66,7 @@ async function playedAgain(attemptId: string): Promise<{ done: number; failed: n
       `${server.address}/api/drills/${made.body.id}`,
     )
   ).body;
-  if (asks)
-    expect((await json('POST', `${server.address}/api/drills/${made.body.id}/confirm`, asks)).status).toBe(200);
+  if (asks) expect((await json('POST', `${server.address}/api/drills/${made.body.id}/confirm`, asks)).status).toBe(200);
   const begun = await json<{ id: string }>('POST', `${server.address}/api/series`, {
     drillId: made.body.id,
     trials: 2,

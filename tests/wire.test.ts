@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startDriver, type DriverProcess } from '../src/browser/driver-process.ts';
 import { chromiumBy } from '../src/browser/engines.ts';
 import { Owner } from '../src/browser/owner.ts';
-import { chromeArguments, startServerProcess, type ServerProcess } from './helpers.ts';
+import { forwarded, chromeArguments, startServerProcess, type ServerProcess } from './helpers.ts';
 import { Names, play, send, type Answer } from './wire-play.ts';
 import { wirePage } from './wire-page.ts';
 import { script, type Call } from './wire-script.ts';
@@ -26,7 +26,7 @@ beforeAll(async () => {
   server = await startServerProcess();
   owned = mkdtempSync(join(tmpdir(), 'iskel-wire-'));
   owner = await Owner.start(owned);
-  direct = ((await startDriver(chromiumBy('chromedriver', ''), owner)) as DriverProcess).base;
+  direct = await forwarded(((await startDriver(chromiumBy('chromedriver', ''), owner)) as DriverProcess).base);
 });
 afterAll(async () => {
   // Also what a failed comparison left open.

@@ -15,7 +15,7 @@ import { locatorKey, locatorText } from '../../core/evidence/locator.ts';
 import { ownBy, type HostRules } from '../../core/rules/hosts.ts';
 import type { ObserverRecord } from '../observer/source.ts';
 import type { CommandCall } from './commands.ts';
-import type { FieldHeld } from './field-look.ts';
+import type { FieldHeld, SecretsHeld } from './field-look.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
 import { Allowance } from './allowance.ts';
 import { clock } from './clock.ts';
@@ -236,6 +236,7 @@ export class AttemptRecorder {
     const locator = this.elements.get(element)?.locator;
     if (!locator) return;
     this.typing.know(locatorKey(locator), secret);
+    if (secret) this.typing.learn(value);
     this.add({
       lane: 'page',
       kind: 'held-value',
@@ -243,6 +244,12 @@ export class AttemptRecorder {
       clock: 'recorder',
       data: { label: locatorText(locator), text: secret ? maskMark : this.typedSoFar(value) },
     });
+  }
+
+  /** What secret fields were found to hold, where no observer tells. */
+  secretsHeld({ values, focused }: SecretsHeld, at: number): void {
+    for (const value of values) this.typing.learn(value);
+    if (focused) this.typing.secretAt(this.relative(at));
   }
 
   /** Told what scripts in a page did to it, where that is asked for. */

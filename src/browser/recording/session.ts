@@ -5,7 +5,7 @@ import type { CommandNotes } from '../player/wire.ts';
 import type { Place } from '../place.ts';
 import type { NewSession, RemoteEnd, SocketSide } from '../remote-end.ts';
 import { readCommand } from './commands.ts';
-import { fieldHeld } from './field-look.ts';
+import { fieldHeld, secretsHeld } from './field-look.ts';
 import { background, guarded } from '../../core/background.ts';
 import { ask } from './forward.ts';
 import type { Answer } from './wire-answer.ts';
@@ -53,6 +53,10 @@ const longestLookMs = 500;
 const idleMs = 150;
 /** How long the notes on an answered command may wait for a better moment. */
 const putOffMs = 8;
+
+/** Whether a command may have set a secret field, or reads one. @param key the property or attribute that is read */
+const mayHoldSecrets = (action: string, key: string | undefined): boolean =>
+  action === 'script' || action === 'keys' || (action === 'read' && key === 'value');
 
 /** One recorded WebDriver session: its driver, its watch, its recorder. */
 export class RecordedSession {
@@ -230,16 +234,19 @@ export class RecordedSession {
   private putTimer: NodeJS.Timeout | undefined;
 
   /**
-   * A browser without a socket was told to type: before its next command it is asked what the field holds, once,
-   * so that a password is known for one and what did not arrive is seen.
+   * A browser without a socket was told to type, or a script may have: before its next command it is asked what the field
+   * holds, once, so that a password is known for one and what did not arrive is seen.
    */
   looksAfter(method: string, path: string, answer: Answer, at: number): void {
-    if (!this.watch || this.watch.tellsFields || answer.status !== 200 || method !== 'POST') return;
-    const { command, element } = readCommand(method, path);
-    if (command.action !== 'type' || !element) return;
-    const look = fieldHeld(this.driver, this.id, element)
-      .then((held) => held && this.recorder.fieldHeld(element, held, at))
-      .catch(() => undefined);
+    if (!this.watch || this.watch.tellsFields || answer.status !== 200) return;
+    const { command, element, key } = readCommand(method, path);
+    const types = command.action === 'type' && element !== undefined;
+    if (!types && !mayHoldSecrets(command.action, key)) return;
+    const look = (
+      types
+        ? fieldHeld(this.driver, this.id, element).then((held) => held && this.recorder.fieldHeld(element, held, at))
+        : secretsHeld(this.driver, this.id).then((held) => held && this.recorder.secretsHeld(held, at))
+    ).catch(() => undefined);
     this.looking = Promise.race([look, new Promise<void>((done) => setTimeout(done, longestLookMs).unref())]);
   }
   /** Settled when the driver is free for the test’s next command. */
