@@ -155,8 +155,9 @@ export function createMasker(secrets: readonly string[] = [], patterns: readonly
     // Escapes could hide a word from a look at the text as it is written.
     declared.length === 0 && patterns.length === 0 && !json.includes('\\u') && !mayHoldShape(json);
   const begins: Masker['begins'] = (input) => {
-    if (known.some((secret) => input.includes(secret))) return 'whole';
-    const parts = known.map((secret) => overlap(input, secret) / tellingPart(secret));
+    // Of those declared only: what is learned is typed already, and any letter may begin one of many.
+    if (told.some((secret) => input.includes(secret))) return 'whole';
+    const parts = told.map((secret) => overlap(input, secret) / tellingPart(secret));
     const most = Math.max(0, ...parts);
     return most >= 1 ? 'telling' : most > 0 ? 'part' : 'no';
   };
