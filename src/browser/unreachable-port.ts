@@ -29,14 +29,15 @@ const isFree = (port: number, host: string): Promise<boolean> =>
 
 /** A free port of the loopback that pages cannot reach; any free one where all of those are taken. */
 export async function unreachablePort(): Promise<number> {
-  const now = Date.now();
-  const left = blocked.filter((port) => now - (given.get(port) ?? 0) > givenMs);
+  const isGiven = (port: number): boolean => Date.now() - (given.get(port) ?? 0) <= givenMs;
+  const left = blocked.filter((port) => !isGiven(port));
   while (left.length) {
     // Those that everybody may have come first, in any order.
     const most = left[0]! > 1023 ? left.filter((port) => port > 1023).length : left.length;
     const [port] = left.splice(randomInt(0, most), 1) as [number];
-    // Taken before anything is awaited: others look for one at the same time.
-    given.set(port, now);
+    // Others look for one at the same time, and took some meanwhile.
+    if (isGiven(port)) continue;
+    given.set(port, Date.now());
     if ((await isFree(port, loopback)) && (await isFree(port, '::1'))) return port;
     given.delete(port);
   }
