@@ -193,7 +193,9 @@ describe('the page’s own events', () => {
     const held = records.flatMap((record) => (record.k === 'held' ? [record.v] : []));
     expect(held).toContain('Ada');
     expect(held.at(-1)).toBe('ticked');
-    expect(JSON.stringify(records)).not.toContain('made-up');
+    // It is told to be learned, and stands in nothing that is kept.
+    expect(records.filter(({ k }) => k === 'secret')).toMatchObject([{ v: 'made-up' }]);
+    expect(JSON.stringify(records.filter(({ k }) => k !== 'secret'))).not.toContain('made-up');
     expect(held).toContain('«masked»');
   });
 
