@@ -215,6 +215,12 @@ function* eventsIn(folder: string): Generator<EvidenceEvent> {
   }
 }
 
+/** Whether anything was done in it; read no further than to the first step. */
+function hasStep(folder: string): boolean {
+  for (const { lane } of eventsIn(folder)) if (lane === 'step') return true;
+  return false;
+}
+
 /** A spooled attempt that is whole, or whose recorder is gone. */
 export interface Ready {
   id: string;
@@ -247,7 +253,7 @@ export function readyIn(spool: string): Ready[] {
       const spooled = headOf(own);
       if (!spooled || (!spooled.done && running)) return [];
       const remove = (): void => rmSync(own, { recursive: true, force: true });
-      if (!spooled.done && ![...eventsIn(own)].some(({ lane }) => lane === 'step')) {
+      if (!spooled.done && !hasStep(own)) {
         // Cut short before anything was done in it: no test was there.
         remove();
         return [];
