@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdtempSync, readdirSync, readFileSync, readlinkSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -84,6 +84,40 @@ async function playedAgain(attemptId: string): Promise<{ done: number; failed: n
   );
 }
 
+/** The ports at which a process and all that it started listen, from what the system lists. */
+function listeningOf(root: number): string[] {
+  const list = (path: string): string[] => {
+    try {
+      return readdirSync(path);
+    } catch {
+      // it ended meanwhile
+      return [];
+    }
+  };
+  const childrenOf = (pid: number): number[] =>
+    list(`/proc/${pid}/task`).flatMap((thread) =>
+      readFileSync(`/proc/${pid}/task/${thread}/children`, 'latin1').split(' ').filter(Boolean).map(Number),
+    );
+  const family = [root];
+  for (const pid of family) family.push(...childrenOf(pid));
+  expect(family.length).toBeGreaterThan(3);
+  const links = family.flatMap((pid) =>
+    list(`/proc/${pid}/fd`).map((fd) => {
+      try {
+        return readlinkSync(`/proc/${pid}/fd/${fd}`);
+      } catch {
+        return '';
+      }
+    }),
+  );
+  const sockets = new Set(links.flatMap((link) => /^socket:\[(\d+)\]$/.exec(link)?.[1] ?? []));
+  const rows = ['tcp', 'tcp6'].flatMap((kind) => readFileSync(`/proc/net/${kind}`, 'latin1').split('\n').slice(1));
+  return rows
+    .map((row) => row.trim().split(/\s+/))
+    .filter((fields) => fields[3] === '0A' && sockets.has(fields[9] ?? ''))
+    .map((fields) => fields[1]!);
+}
+
 /** What a test of the ferry shop does, as its runner does it. */
 async function pays(client: Client, isolated: boolean, passphrase: string): Promise<{ x: number; y: number }> {
   const { body } = await json<{ id: string }>('POST', `${site.address}/api/holds`, {
@@ -112,6 +146,8 @@ it('over the pipe: each isolated context is an attempt, with steps, waits, press
   const client = overPipe(told('pipe'));
   const { product } = await client.send<{ product: string }>('Browser.getVersion');
   expect(product).toMatch(/Chrome\/\d/);
+  // What the client did not ask for stands open to nobody.
+  expect(listeningOf(client.child.pid!)).toEqual([]);
   const [point] = await Promise.all([pays(client, true, 'wave-4711-crest'), pays(client, true, 'other-4711-tide')]);
   expect(await client.close()).toEqual({ code: 0, signal: null });
   expect(client.stderr()).not.toContain('DevTools listening');

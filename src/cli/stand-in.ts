@@ -5,9 +5,11 @@ import { accessSync, constants, mkdtempSync, realpathSync, rmSync, writeFileSync
 import { randomBytes } from 'node:crypto';
 import { constants as system, tmpdir } from 'node:os';
 import { delimiter, join } from 'node:path';
+import type { Readable, Writable } from 'node:stream';
 import type { Worker } from 'node:worker_threads';
-import { announced, clientPipe, passPipe, passPort, type Tap } from '../browser/devtools/passing.ts';
-import type { Heard, Passed, RecordingTask, Told } from '../browser/devtools/recording-thread.ts';
+import { announced, clientPipe, passPort, type Tap } from '../browser/devtools/passing.ts';
+import type { Door, Heard, Passed, RecordingTask, Told } from '../browser/devtools/recording-thread.ts';
+import { SharedPipe } from '../browser/devtools/shared-pipe.ts';
 import { spoolFolder } from '../browser/devtools/spool.ts';
 import { standInPath } from '../browser/devtools/stand-in-path.ts';
 import { freePort } from '../browser/free-port.ts';
@@ -85,7 +87,12 @@ class Recorder {
   private telling: NodeJS.Timeout | undefined;
   private lost = false;
   private finished: () => void = () => undefined;
+  private ours: Buffer[] = [];
   readonly stands: Promise<void>;
+  /** Says something of ours to the browser. */
+  say: (command: string) => void = () => undefined;
+  /** The recorder is gone, before its browser. */
+  onLost: () => void = () => undefined;
 
   constructor(task: RecordingTask) {
     this.thread = startThread(new URL('../browser/devtools/recording-thread.ts', import.meta.url), { ...task });
@@ -96,9 +103,11 @@ class Recorder {
         clearTimeout(timer);
         done();
         this.finished();
+        this.onLost();
       };
       this.thread.on('message', (told: Told) => {
         if ('read' in told) this.unread -= told.read;
+        else if ('say' in told) this.say(told.say);
         else if ('done' in told) this.finished();
         else {
           clearTimeout(timer);
@@ -107,6 +116,20 @@ class Recorder {
       });
       this.thread.on('error', over);
       this.thread.on('exit', over);
+    });
+  }
+
+  watchFrom(door: Door): void {
+    if (!this.lost) this.tell({ door });
+  }
+
+  /** What the browser says to us is answered soon: it is not held back for others. */
+  hearOurs(message: Buffer): void {
+    if (this.lost) return;
+    if (this.ours.push(message) > 1) return;
+    setImmediate(() => {
+      if (!this.lost) this.tell({ ours: this.ours });
+      this.ours = [];
     });
   }
 
@@ -153,10 +176,14 @@ function kept(): NodeJS.ProcessEnv {
   return { [ownerVariable]: key };
 }
 
+/** Where the browser itself listens, which its client does not see: any port where the client left it open. */
+const ownPort = async (asked: number): Promise<number> => (asked === 0 ? 0 : freePort());
+
 async function record(program: string, piped: boolean, asked: number | undefined): Promise<void> {
-  const port = await freePort();
-  const given = args.filter((one) => !one.startsWith('--remote-debugging-port'));
-  const child = spawn(program, [...given, `--remote-debugging-port=${port}`], {
+  // Without a port of the client's there is none at all: we share its pipe.
+  const given = args.filter((one) => !/^--remote-debugging-(?:port|address)\b/.test(one));
+  const port = asked === undefined ? [] : [`--remote-debugging-port=${await ownPort(asked)}`];
+  const child = spawn(program, [...given, ...port], {
     stdio: ['inherit', 'inherit', 'pipe', ...(piped ? (['pipe', 'pipe'] as const) : [])],
     env: { ...theirEnv, ...(asked === undefined ? {} : kept()) },
   });
@@ -169,7 +196,6 @@ async function record(program: string, piped: boolean, asked: number | undefined
     });
   });
   const recorder = new Recorder({
-    address: `127.0.0.1:${port}`,
     request: request(),
     to: (env.ISKEL_URL ?? usualServer).replace(/\/$/, ''),
     token: env.ISKEL_TOKEN || undefined,
@@ -179,25 +205,30 @@ async function record(program: string, piped: boolean, asked: number | undefined
     (over: 'pipe' | 'port'): Tap =>
     (from, connection, chunk) =>
       recorder.hear({ from, connection, over, chunk, at: clock() });
-  child.stderr!.pipe(announced(listening)).pipe(process.stderr);
+  if (asked === undefined) child.stderr!.pipe(process.stderr);
+  else child.stderr!.pipe(announced((line) => listening(line, asked))).pipe(process.stderr);
 
-  async function listening(line: string): Promise<string | undefined> {
-    if (asked === undefined) return undefined;
+  async function listening(line: string, wanted: number): Promise<string> {
+    const [, browserPort, path = ''] = /:(\d+)(\/devtools\/browser\/\S+)/.exec(line) ?? [];
+    if (!piped) recorder.watchFrom(`127.0.0.1:${browserPort}`);
     await recorder.stands;
     const host = argument('--remote-debugging-address') ?? '127.0.0.1';
-    const server = await passPort(host, asked, port, tap('port'));
+    const server = await passPort(host, wanted, Number(browserPort), tap('port'));
     const ours = (server.address() as { port: number }).port;
     // Where any port would do, the browser leaves in its profile which it took.
     const profile = argument('--user-data-dir');
-    const path = /(\/devtools\/browser\/\S+)/.exec(line)?.[1] ?? '';
-    if (asked === 0 && profile) writeFileSync(join(profile, 'DevToolsActivePort'), `${ours}\n${path}`);
-    return line.replace(`:${port}/`, `:${ours}/`);
+    if (wanted === 0 && profile) writeFileSync(join(profile, 'DevToolsActivePort'), `${ours}\n${path}`);
+    return line.replace(`:${browserPort}/`, `:${ours}/`);
   }
 
   if (piped) {
-    const [, , , commands, answers] = child.stdio as unknown as [0, 0, 0, NodeJS.WritableStream, NodeJS.ReadableStream];
+    const [, , , commands, answers] = child.stdio as unknown as [0, 0, 0, Writable, Readable];
+    const shared = new SharedPipe({ commands, answers }, tap('pipe'), (message) => recorder.hearOurs(message));
+    recorder.say = (command) => shared.send(command);
+    recorder.onLost = () => shared.release();
+    recorder.watchFrom('pipe');
     await Promise.race([recorder.stands, gone]);
-    passPipe(clientPipe(), { commands: commands as never, answers: answers as never }, tap('pipe'));
+    shared.join(clientPipe());
   }
   const [code, signal] = await gone;
   await recorder.end(signal !== null && crashes.has(signal) ? `the browser broke down (${signal})` : undefined);
@@ -205,9 +236,14 @@ async function record(program: string, piped: boolean, asked: number | undefined
 }
 
 const program = realBrowser();
-const piped = args.includes('--remote-debugging-pipe');
+const pipe = args.find((one) => /^--remote-debugging-pipe\b/.test(one));
+const piped = pipe !== undefined;
+/** Messages of that kind are passed on and not understood. */
+const unread = piped && /=cbor$/i.test(pipe);
+if (unread && env.ISKEL_DETAIL !== 'none')
+  console.error('iskel browser: not recorded: its client speaks CBOR over the pipe, which is not read');
 const asked = argument('--remote-debugging-port');
-if ((piped || asked !== undefined) && env.ISKEL_DETAIL !== 'none')
+if ((piped || asked !== undefined) && !unread && env.ISKEL_DETAIL !== 'none')
   await record(program, piped, asked === undefined ? undefined : Number(asked) || 0);
 else {
   // Nobody will drive it, or nothing is to be recorded: the client's pipe, where there is one, is the browser's own.

@@ -1,6 +1,7 @@
 import { background } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { BidiLink } from '../bidi-link.ts';
+import type { DebuggingDoor } from '../debugging-door.ts';
 import { observerScripts } from '../observer/source.ts';
 import { keptBodies } from '../recording/body-collector.ts';
 import { everyEvent } from '../recording/session-watch.ts';
@@ -11,9 +12,6 @@ import { mapperLink } from './mapper-link.ts';
 
 type Json = Record<string, unknown>;
 
-/** How long a browser may take to open its port, and how often it is asked, ms. */
-const openMs = 20_000;
-const askEveryMs = 25;
 /** Requests whose end may still be told; a browser that runs for days forgets the others. */
 const mostRequests = 10_000;
 /** What the browser calls the context that is there without being asked for. */
@@ -37,7 +35,7 @@ export class BrowserWatch implements ClientListener {
   private closed = false;
 
   private constructor(
-    private readonly address: string,
+    private readonly door: DebuggingDoor,
     private readonly sink: EvidenceSink,
     private readonly request: AttemptRequest,
     private readonly environment: Environment,
@@ -45,22 +43,20 @@ export class BrowserWatch implements ClientListener {
   ) {}
 
   /**
-   * @param address host and port of the browser's debugging port, which may not be open yet
    * @param ended told of an attempt that is whole, and whether the client did anything in it
    */
   static async start(
-    address: string,
+    door: DebuggingDoor,
     sink: EvidenceSink,
     request: AttemptRequest,
     platform: string,
     ended: (id: string, used: boolean) => void,
   ): Promise<BrowserWatch> {
-    const version = await versionAt(address);
-    const number = /\/([\d.]{1,40})/.exec(version.Browser ?? '')?.[1] ?? '';
+    const number = /\/([\d.]{1,40})/.exec(await door.version())?.[1] ?? '';
     const environment = { browser: 'chromium', version: number, platform };
-    const watch = new BrowserWatch(address, sink, request, environment, ended);
+    const watch = new BrowserWatch(door, sink, request, environment, ended);
     watch.link = await mapperLink(
-      version.webSocketDebuggerUrl!,
+      door,
       (method, params, heard) => watch.hear(method, params, heard),
       (session, { targetId, browserContextId }) => {
         watch.sessions.set(session, browserContextId ?? usual);
@@ -126,7 +122,7 @@ export class BrowserWatch implements ClientListener {
   private attemptOf(owner: string, at: number): ContextAttempt {
     let attempt = this.attempts.get(owner);
     if (!attempt) {
-      attempt = new ContextAttempt(this.sink, this.request, this.environment, this.link, this.address, at);
+      attempt = new ContextAttempt(this.sink, this.request, this.environment, this.link, this.door, at);
       this.attempts.set(owner, attempt);
     }
     return attempt;
@@ -166,17 +162,5 @@ export class BrowserWatch implements ClientListener {
     for (const owner of [...this.attempts.keys()]) this.endOf(owner, interrupted);
     await Promise.all(this.ending);
     if (!this.closed) this.link.close();
-  }
-}
-
-/** A browser that has just been started opens its port when it is ready to. */
-async function versionAt(address: string): Promise<Record<string, string>> {
-  for (const end = Date.now() + openMs; ;) {
-    try {
-      return (await (await fetch(`http://${address}/json/version`)).json()) as Record<string, string>;
-    } catch (error) {
-      if (Date.now() > end) throw error;
-      await new Promise((done) => setTimeout(done, askEveryMs));
-    }
   }
 }

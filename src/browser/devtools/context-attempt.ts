@@ -2,6 +2,7 @@ import { background } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { BidiLink, BidiListener } from '../bidi-link.ts';
 import { abilitiesOf } from '../abilities.ts';
+import type { DebuggingDoor } from '../debugging-door.ts';
 import { clock } from '../recording/clock.ts';
 import { CommandRecorder } from '../recording/command-recorder.ts';
 import { AttemptRecorder } from '../recording/recorder.ts';
@@ -43,7 +44,7 @@ export class ContextAttempt {
     request: AttemptRequest,
     environment: Environment,
     private readonly link: BidiLink,
-    debuggerAddress: string,
+    door: DebuggingDoor,
     startedAt: number,
   ) {
     this.recorder = new AttemptRecorder(sink, request, environment, startedAt);
@@ -63,7 +64,7 @@ export class ContextAttempt {
         return Promise.resolve(this.ownLink());
       },
       abilities: abilitiesOf.chromium,
-      debuggerAddress,
+      door,
       recorder: this.recorder,
       detail: request.detail ?? 'standard',
       bodiesUnless: () => this.waiting > 0,

@@ -1,12 +1,9 @@
 import { BidiMapper } from 'chromium-bidi';
 import { MapperCdpConnection } from 'chromium-bidi/out/Default/gen/src/cdp/CdpConnection.js';
-import WebSocket from 'ws';
 import { guarded } from '../../core/background.ts';
 import type { BidiLink, BidiListener } from '../bidi-link.ts';
+import type { DebuggingCommand, DebuggingDoor } from '../debugging-door.ts';
 import { clock } from '../recording/clock.ts';
-
-const connectMs = 10_000;
-const largestMessage = 256 * 1024 * 1024;
 
 /**
  * What would change the browser for the client that drives it: we watch beside it, so these are answered here and
@@ -21,29 +18,45 @@ export type TargetSeen = (
   target: { targetId: string; browserContextId?: string; type: string },
 ) => void;
 
-/** A connection of our own to the browser, beside the client's. */
-interface Transport {
-  setOnMessage(told: (json: string) => void): void;
-  sendMessage(json: string): void;
-  close(): void;
-}
-
-/** Speaks BiDi with a browser that is driven by somebody else over DevTools: by a connection of its own, which the client never sees. */
+/** Speaks BiDi with a browser that is driven by somebody else over DevTools: by a line of its own, which the client never sees. */
 export async function mapperLink(
-  address: string,
+  door: DebuggingDoor,
   onEvent: BidiListener,
   seen: TargetSeen,
   onClose: () => void,
 ): Promise<BidiLink> {
-  const socket = await open(address);
   const waiting = new Map<number, { done: (result: never) => void; fail: (error: Error) => void }>();
   let count = 0;
-  socket.on('close', () => {
-    for (const { fail } of waiting.values()) fail(new Error('the browser is gone'));
-    waiting.clear();
-    onClose();
+  let told: (json: string) => void = () => undefined;
+  const line = await door.browser({
+    heard: (message) => {
+      const text = message.toString();
+      if (text.startsWith('{"method":"Target.attachedToTarget"'))
+        guarded('hearing of a target', () => {
+          const { params } = JSON.parse(text) as {
+            params: { sessionId: string; targetInfo: { targetId: string; browserContextId?: string; type: string } };
+          };
+          seen(params.sessionId, params.targetInfo);
+        });
+      told(text);
+    },
+    closed: () => {
+      for (const { fail } of waiting.values()) fail(new Error('the browser is gone'));
+      waiting.clear();
+      onClose();
+    },
   });
-  const connection = new MapperCdpConnection(transportOver(socket, seen));
+  const connection = new MapperCdpConnection({
+    setOnMessage: (next: typeof told) => (told = next),
+    sendMessage: (json: string) => {
+      const command = JSON.parse(json) as DebuggingCommand;
+      const { id, method, sessionId } = command;
+      if (notOurs.test(method))
+        return void setImmediate(() => told(JSON.stringify({ id, result: {}, ...(sessionId ? { sessionId } : {}) })));
+      line.send(command);
+    },
+    close: () => line.close(),
+  });
   const browser = await connection.createBrowserSession();
   let toMapper: (message: never) => void = () => undefined;
   const heard = (message: Record<string, unknown>): void => {
@@ -57,7 +70,7 @@ export async function mapperLink(
     {
       setOnMessage: (told) => (toMapper = told as typeof toMapper),
       sendMessage: (message) => guarded('hearing of a browser', () => heard(message as Record<string, unknown>)),
-      close: () => socket.close(),
+      close: () => line.close(),
     },
     connection,
     browser,
@@ -65,7 +78,7 @@ export async function mapperLink(
   );
   const send = <R>(method: string, params: Record<string, unknown>): Promise<R> =>
     new Promise((done, fail) => {
-      if (socket.readyState !== WebSocket.OPEN) return fail(new Error('the browser is gone'));
+      if (!line.open) return fail(new Error('the browser is gone'));
       const id = ++count;
       waiting.set(id, { done, fail });
       toMapper({ id, method, params } as never);
@@ -74,45 +87,5 @@ export async function mapperLink(
   await send('session.new', {
     capabilities: { alwaysMatch: { unhandledPromptBehavior: { default: 'ignore', file: 'ignore' } } },
   });
-  return { send, catchUp: () => undefined, close: () => socket.close() };
-}
-
-function open(address: string): Promise<WebSocket> {
-  const socket = new WebSocket(address, {
-    perMessageDeflate: false,
-    maxPayload: largestMessage,
-    handshakeTimeout: connectMs,
-  });
-  return new Promise((done, fail) => {
-    socket.once('open', () => done(socket));
-    socket.on('error', (error) => {
-      socket.terminate();
-      fail(error);
-    });
-  });
-}
-
-function transportOver(socket: WebSocket, seen: TargetSeen): Transport {
-  let told: (json: string) => void = () => undefined;
-  socket.on('message', (data: Buffer) => {
-    const text = data.toString();
-    if (text.startsWith('{"method":"Target.attachedToTarget"'))
-      guarded('hearing of a target', () => {
-        const { params } = JSON.parse(text) as {
-          params: { sessionId: string; targetInfo: { targetId: string; browserContextId?: string; type: string } };
-        };
-        seen(params.sessionId, params.targetInfo);
-      });
-    guarded('hearing of a browser', () => told(text));
-  });
-  return {
-    setOnMessage: (next) => (told = next),
-    sendMessage: (json) => {
-      const { id, method, sessionId } = JSON.parse(json) as { id: number; method: string; sessionId?: string };
-      if (notOurs.test(method))
-        return void setImmediate(() => told(JSON.stringify({ id, result: {}, ...(sessionId ? { sessionId } : {}) })));
-      if (socket.readyState === WebSocket.OPEN) socket.send(json);
-    },
-    close: () => socket.close(),
-  };
+  return { send, catchUp: () => undefined, close: () => line.close() };
 }

@@ -4,16 +4,6 @@ import { Transform, type Readable, type Writable } from 'node:stream';
 /** Hears what is passed on, beside those it is for. It must not change the bytes. */
 export type Tap = (from: 'client' | 'browser', connection: number, chunk: Buffer) => void;
 
-/** Hands a client's pipe through to the browser and back, byte by byte; who takes slowly holds the other back. */
-export function passPipe(
-  client: { commands: Readable; answers: Writable },
-  browser: { commands: Writable; answers: Readable },
-  tap: Tap,
-): void {
-  join(client.commands, browser.commands, (chunk) => tap('client', 0, chunk));
-  join(browser.answers, client.answers, (chunk) => tap('browser', 0, chunk));
-}
-
 /** The client's own ends of the pipe: it writes to what is 3 here, and reads what is written to 4. */
 export const clientPipe = (): { commands: Readable; answers: Writable } => ({
   commands: new Socket({ fd: 3, readable: true, writable: false }),
@@ -49,9 +39,9 @@ const announces = 'DevTools listening on ';
 
 /**
  * What a browser says on its standard error, with the line that tells its port as the client is to read it.
- * @param instead of that line; nothing where the client asked for no port
+ * @param instead of that line
  */
-export function announced(instead: (line: string) => Promise<string | undefined>): Transform {
+export function announced(instead: (line: string) => Promise<string>): Transform {
   let rest = '';
   let told = false;
   return new Transform({
@@ -71,7 +61,7 @@ export function announced(instead: (line: string) => Promise<string | undefined>
       const [before, line, after] = [rest.slice(0, at), rest.slice(at, end), rest.slice(end + 1)];
       rest = '';
       instead(line).then(
-        (other) => done(null, Buffer.from(`${before}${other === undefined ? '' : `${other}\n`}${after}`, 'latin1')),
+        (other) => done(null, Buffer.from(`${before}${other}\n${after}`, 'latin1')),
         () => done(null, Buffer.from(`${before}${line}\n${after}`, 'latin1')),
       );
     },

@@ -2,17 +2,17 @@ import { parentPort, workerData } from 'node:worker_threads';
 import { background, guarded, tellTroubles } from '../../core/background.ts';
 import { clock } from '../recording/clock.ts';
 import type { AttemptRequest } from '../recording/sink.ts';
+import { portDoor, type DebuggingDoor } from '../debugging-door.ts';
 import { BrowserWatch } from './browser-watch.ts';
 import { ClientSteps } from './client-steps.ts';
 import { deliver } from './deliver.ts';
 import { NulMessages } from './nul-messages.ts';
+import { PipeDoor } from './pipe-door.ts';
 import { SocketMessages } from './socket-messages.ts';
 import { boundSpool, SpoolSink } from './spool.ts';
 
 /** What the thread is given to do. */
 export interface RecordingTask {
-  /** Host and port of the browser's debugging port. */
-  address: string;
   request: AttemptRequest;
   /** Address of the server the evidence is for. */
   to: string;
@@ -29,13 +29,24 @@ export interface Passed {
   at: number;
 }
 
-/** What the thread is told: what was passed on lately, in its order; and that the browser is gone. */
-export type Heard = { passed: readonly Passed[] } | { ended: true; interrupted?: string; limitMs: number };
+/** The browser's debugging door for us: the pipe it shares with its client, or host and port. */
+export type Door = 'pipe' | string;
 
-/** What the thread tells: it is watching, it has read so many bytes more, it is done. */
-export type Told = { watching: boolean } | { read: number } | { done: true };
+/**
+ * What the thread is told: where the browser is watched from; what it said to us on a shared pipe; what was passed on
+ * lately, in its order; and that the browser is gone.
+ */
+export type Heard =
+  | { door: Door }
+  | { ours: readonly Uint8Array[] }
+  | { passed: readonly Passed[] }
+  | { ended: true; interrupted?: string; limitMs: number };
+
+/** What the thread tells: it is watching, it says something to the browser, it has read so many bytes more, it is done. */
+export type Told = { watching: boolean } | { say: string } | { read: number } | { done: true };
 
 const task = workerData as RecordingTask;
+const asBuffer = (bytes: Uint8Array): Buffer => Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 const tell = (told: Told): void => parentPort!.postMessage(told);
 /** How often it is looked whether an input is over, ms. */
 const lookEveryMs = 300;
@@ -53,7 +64,8 @@ const connections = new Map<
 let watch: BrowserWatch | undefined;
 /** It could not be watched: what is passed on goes by unread. */
 let blind = false;
-const early: Heard[] = [];
+const early: Parameters<typeof take>[0][] = [];
+const pipe = new PipeDoor((say) => tell({ say }));
 
 function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<ReturnType<typeof connections.get>> {
   let now = 0;
@@ -76,7 +88,7 @@ function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<Ret
   return { push: (from, chunk, at) => ((now = at), messages.push(from, chunk)), steps: () => steps };
 }
 
-function take(heard: Heard): void {
+function take(heard: Extract<Heard, { passed: unknown } | { ended: unknown }>): void {
   if ('ended' in heard) return void end(heard.limitMs, heard.interrupted);
   let read = 0;
   for (const passed of heard.passed) {
@@ -89,7 +101,7 @@ function take(heard: Heard): void {
 function follow({ from, connection, over, chunk, at }: Passed, listener: BrowserWatch): void {
   let one = connections.get(connection);
   if (!one) connections.set(connection, (one = connect(over, listener)));
-  one.push(from, Buffer.from(chunk.buffer, chunk.byteOffset, chunk.byteLength), at);
+  one.push(from, asBuffer(chunk), at);
 }
 
 /** One delivery after the other: each takes all that is whole by then. */
@@ -116,6 +128,7 @@ async function end(limitMs: number, interrupted?: string): Promise<void> {
   const until = Date.now() + limitMs;
   try {
     for (const { steps } of connections.values()) steps()?.end(clock());
+    pipe.end();
     await watch?.end(interrupted);
     await Promise.race([deliverSoon(until), new Promise((done) => setTimeout(done, Math.max(0, until - Date.now())))]);
     sink.close();
@@ -126,25 +139,33 @@ async function end(limitMs: number, interrupted?: string): Promise<void> {
 }
 
 parentPort!.on('message', (heard: Heard) => {
+  if ('door' in heard) return watchFrom(heard.door === 'pipe' ? pipe : portDoor(heard.door));
+  if ('ours' in heard) {
+    for (const one of heard.ours) guarded('reading what a browser told', () => pipe.hear(asBuffer(one)));
+    return;
+  }
   if (watch || blind || 'ended' in heard) guarded('recording a browser', () => take(heard));
   else early.push(heard);
 });
 setInterval(() => {
   for (const { steps } of connections.values()) guarded('joining input', () => steps()?.passes(clock()));
 }, lookEveryMs).unref();
-BrowserWatch.start(task.address, sink, task.request, process.platform, (id, used) => {
-  if (used) background('delivering what was recorded', deliverSoon(Infinity), id);
-  else sink.forget(id);
-}).then(
-  (started) => {
-    watch = started;
-    tell({ watching: true });
-    for (const heard of early.splice(0)) guarded('recording a browser', () => take(heard));
-  },
-  (error: Error) => {
-    blind = true;
-    sink.trouble(`this browser could not be watched: ${error.message}`);
-    tell({ watching: false });
-    for (const heard of early.splice(0)) take(heard);
-  },
-);
+
+function watchFrom(door: DebuggingDoor): void {
+  BrowserWatch.start(door, sink, task.request, process.platform, (id, used) => {
+    if (used) background('delivering what was recorded', deliverSoon(Infinity), id);
+    else sink.forget(id);
+  }).then(
+    (started) => {
+      watch = started;
+      tell({ watching: true });
+      for (const heard of early.splice(0)) guarded('recording a browser', () => take(heard));
+    },
+    (error: Error) => {
+      blind = true;
+      sink.trouble(`this browser could not be watched: ${error.message}`);
+      tell({ watching: false });
+      for (const heard of early.splice(0)) take(heard);
+    },
+  );
+}

@@ -5,7 +5,7 @@ import type { Detail } from '../../core/records.ts';
 import type { Place } from '../place.ts';
 import { CommandRecorder } from '../recording/command-recorder.ts';
 import { AttemptRecorder } from '../recording/recorder.ts';
-import { debuggerAddress, environmentOf } from '../recording/session.ts';
+import { debuggingDoor, environmentOf } from '../recording/session.ts';
 import { Stress } from '../stress/stress.ts';
 import { SessionWatch } from '../recording/session-watch.ts';
 import { TrialEars } from './hears.ts';
@@ -44,7 +44,7 @@ export class SharedBrowser implements TrialBrowser {
       const watch = await SessionWatch.start({
         connect: (onEvent, onClose) => end.bidi(session, onEvent, onClose),
         abilities: place.abilities,
-        debuggerAddress: debuggerAddress(place, session),
+        door: debuggingDoor(place, session),
         detail,
         // A drill is never silent for long: bodies are got at the end of a trial.
         bodiesUnless: () => true,
@@ -74,9 +74,9 @@ export class SharedBrowser implements TrialBrowser {
     try {
       if (before) await this.playBefore(before, userContext, options);
       if (stressors.length) {
-        const debuggingAt = debuggerAddress(this.place, session);
+        const door = debuggingDoor(this.place, session);
         stress = await Stress.layOn(stressors, end, session, userContext, (host) => recorder.isOwn(host), {
-          ...(debuggingAt === undefined ? {} : { debuggingAt }),
+          ...(door ? { door } : {}),
           ...(kept ? { kept } : {}),
         });
         recorder.noted(`played while ${allWords(stressors)}`);

@@ -1,11 +1,10 @@
-import WebSocket from 'ws';
-import { background, guarded } from '../../core/background.ts';
+import { background } from '../../core/background.ts';
+import type { DebuggingDoor, DebuggingLine } from '../debugging-door.ts';
 import { clock } from './clock.ts';
 import type { AttemptRecorder } from './recorder.ts';
 
 const quality = 55;
 const longestSide = 1920;
-const largestFrame = 64 * 1024 * 1024;
 
 /**
  * How close pictures may follow each other. A running screencast costs a tight test a tenth of its
@@ -42,7 +41,7 @@ interface Frame {
 }
 
 interface View {
-  socket: WebSocket;
+  line: DebuggingLine | undefined;
   send: (method: string, params?: object) => void;
   /** A frame was asked for and has not come yet. */
   asked: boolean;
@@ -57,14 +56,14 @@ interface View {
 
 /**
  * Takes pictures of windows when something happened in them, straight from the browser's own
- * debugging socket, past driver and mapper. A frame is had by starting a screencast and stopping it
+ * debugging door, past driver and mapper. A frame is had by starting a screencast and stopping it
  * with its first picture.
  */
 export class Camera implements PageCamera {
   private readonly views = new Map<string, View>();
 
   constructor(
-    private readonly address: string,
+    private readonly door: DebuggingDoor,
     private readonly detail: keyof typeof pictureGapMs,
     private readonly recorder: () => AttemptRecorder | undefined,
   ) {}
@@ -76,26 +75,32 @@ export class Camera implements PageCamera {
 
   open(context: string): void {
     if (this.views.has(context)) return;
-    const socket = new WebSocket(`ws://${this.address.replace('localhost', '127.0.0.1')}/devtools/page/${context}`, {
-      perMessageDeflate: false,
-      maxPayload: largestFrame,
-      handshakeTimeout: 10_000,
-    });
     let id = 0;
-    const send = (method: string, params: object = {}): void => {
-      if (socket.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ id: ++id, method, params }));
+    const send = (method: string, params: object = {}): void => view.line?.send({ id: ++id, method, params });
+    const view: View = {
+      line: undefined,
+      send,
+      asked: false,
+      takenAt: 0,
+      tookMs: 0,
+      dueAt: 0,
+      timer: undefined,
+      last: '',
     };
-    const view: View = { socket, send, asked: false, takenAt: 0, tookMs: 0, dueAt: 0, timer: undefined, last: '' };
     this.views.set(context, view);
-    socket.on('message', (bytes: Buffer) => {
+    const heard = (bytes: Buffer): void => {
       if (!bytes.includes('Page.screencastFrame')) return;
-      guarded('taking a picture', () => {
-        const message = JSON.parse(bytes.toString()) as { method?: string; params?: Frame };
-        if (message.method === 'Page.screencastFrame' && message.params) this.take(context, view, message.params);
-      });
-    });
-    socket.on('error', () => socket.terminate());
-    socket.on('close', () => this.close(context));
+      const message = JSON.parse(bytes.toString()) as { method?: string; params?: Frame };
+      if (message.method === 'Page.screencastFrame' && message.params) this.take(context, view, message.params);
+    };
+    const closed = (): void => {
+      if (this.views.get(context) === view) this.close(context);
+    };
+    this.door.page(context, { heard, closed }).then((line) => {
+      // A window may be gone before its line stands.
+      if (this.views.get(context) === view) view.line = line;
+      else line.close();
+    }, closed);
   }
 
   /** Something happened in a window: a picture now, or as soon as the last one is old enough. */
@@ -153,7 +158,7 @@ export class Camera implements PageCamera {
     if (!view) return;
     this.views.delete(context);
     clearTimeout(view.timer);
-    view.socket.terminate();
+    view.line?.close();
   }
 
   end(): void {

@@ -2,6 +2,7 @@ import type { Detail } from '../../core/records.ts';
 import { background } from '../../core/background.ts';
 import type { Abilities } from '../abilities.ts';
 import type { BidiLink, BidiListener } from '../bidi-link.ts';
+import type { DebuggingDoor } from '../debugging-door.ts';
 import {
   observerChannel as channel,
   observerScripts,
@@ -104,7 +105,7 @@ export class SessionWatch implements Watch {
     connect: (onEvent: BidiListener, onClose: () => void) => Promise<BidiLink>;
     abilities: Abilities;
     /** Where pictures come straight from the browser; without it they are asked for through the socket. */
-    debuggerAddress?: string;
+    door?: DebuggingDoor;
     recorder?: AttemptRecorder;
     detail: Detail;
     /** Whether the test waits for the browser, so that bodies are not asked for now; left out, none are. */
@@ -122,12 +123,10 @@ export class SessionWatch implements Watch {
       options.detail === 'light' || !options.abilities.bodies ? undefined : options.bodiesUnless,
     );
     watch.bidi = await options.connect((method, params, heard) => watch.hear(method, params, heard), options.onClose);
-    const { detail, debuggerAddress, abilities } = options;
+    const { detail, door, abilities } = options;
     if (detail !== 'light') {
       const recorder = (): AttemptRecorder | undefined => watch.recorder;
-      watch.camera = debuggerAddress
-        ? new Camera(debuggerAddress, detail, recorder)
-        : new SocketCamera(watch.bidi, detail, recorder);
+      watch.camera = door ? new Camera(door, detail, recorder) : new SocketCamera(watch.bidi, detail, recorder);
     }
     try {
       // Sent together and answered in order: one round trip instead of two.
@@ -135,7 +134,7 @@ export class SessionWatch implements Watch {
         watch.bidi.send('session.subscribe', { events }),
         watch.subscribeEnds(abilities.debugging),
         watch.bodies?.start(),
-        ...(options.traced?.length ? [watch.sendTraces(options.traced, debuggerAddress)] : []),
+        ...(options.traced?.length ? [watch.sendTraces(options.traced, door)] : []),
         ...observerScripts.map((script) => watch.bidi.send('script.addPreloadScript', script)),
       ]);
       await watch.knowsWindows();
@@ -147,14 +146,14 @@ export class SessionWatch implements Watch {
   }
 
   /** A browser that holds no requests back is recorded without what its services did. */
-  private async sendTraces(addresses: readonly string[], debuggerAddress: string | undefined): Promise<void> {
+  private async sendTraces(addresses: readonly string[], door: DebuggingDoor | undefined): Promise<void> {
     this.traces = new TraceAdder({
       addresses,
       attempt: () => this.recorder?.id,
       send: (method, params) => this.bidi.send(method, params),
       sentAlong: (request, header) => this.teller.sentAlong(request, header),
     });
-    await this.traces.start(debuggerAddress).catch(() => undefined);
+    await this.traces.start(door).catch(() => undefined);
   }
   private traces: TraceAdder | undefined;
 

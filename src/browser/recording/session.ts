@@ -2,6 +2,7 @@ import type { Environment } from '../../core/evidence/attempt.ts';
 import type { Circumstances } from '../../core/evidence/event.ts';
 import { circumstancesScript } from '../observer/source.ts';
 import type { CommandNotes } from '../player/wire.ts';
+import { portDoor, type DebuggingDoor } from '../debugging-door.ts';
 import type { Place } from '../place.ts';
 import type { NewSession, RemoteEnd, SocketSide } from '../remote-end.ts';
 import { readCommand } from './commands.ts';
@@ -38,9 +39,10 @@ export function environmentOf(
 }
 
 /** Where pictures come straight from the browser, on this machine. */
-export function debuggerAddress({ abilities }: Place, { capabilities }: NewSession): string | undefined {
+export function debuggingDoor({ abilities }: Place, { capabilities }: NewSession): DebuggingDoor | undefined {
   const options = capabilities['goog:chromeOptions'] as { debuggerAddress?: string } | undefined;
-  return abilities.debugging && abilities.local ? options?.debuggerAddress : undefined;
+  const address = abilities.debugging && abilities.local ? options?.debuggerAddress : undefined;
+  return address === undefined ? undefined : portDoor(address);
 }
 
 /** A browser is named by its engine: what one of them does, all of the engine do. */
@@ -141,7 +143,7 @@ export class RecordedSession {
     return SessionWatch.start({
       connect: (onEvent, onClose) => this.driver.bidi(this.session, onEvent, onClose),
       abilities: this.place.abilities,
-      debuggerAddress: debuggerAddress(this.place, this.session),
+      door: debuggingDoor(this.place, this.session),
       recorder: this.recorder,
       detail: attempt.detail ?? 'standard',
       bodiesUnless: () => this.underWay > 0,

@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { background } from '../../core/background.ts';
 import { traceparentOf } from '../../core/evidence/trace-context.ts';
+import type { DebuggingDoor } from '../debugging-door.ts';
 import { debuggingGate } from '../stress/gates.ts';
 import type { RequestGate } from '../stress/requests.ts';
 
@@ -39,17 +40,13 @@ export class TraceAdder {
 
   constructor(private readonly options: TraceAdderOptions) {}
 
-  /** @param debuggerAddress host and port of the browser's debugging door, where it has one */
-  async start(debuggerAddress: string | undefined): Promise<void> {
+  /** @param door of the browser, where it has one for us */
+  async start(door: DebuggingDoor | undefined): Promise<void> {
     const addresses = this.options.addresses.map((address) => new URL(address));
-    if (debuggerAddress !== undefined) {
+    if (door) {
       const urls = addresses.map(({ origin }) => `${origin}/*`);
       const paused = this.paused.bind(this);
-      this.gate = await debuggingGate(
-        debuggerAddress,
-        { wantsAnswers: false, paused, answered: () => undefined },
-        urls,
-      );
+      this.gate = await debuggingGate(door, { wantsAnswers: false, paused, answered: () => undefined }, urls);
       return;
     }
     const { intercept } = await this.options.send<{ intercept: string }>('network.addIntercept', {

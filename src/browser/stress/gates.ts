@@ -1,12 +1,10 @@
-import WebSocket from 'ws';
-import { guarded } from '../../core/background.ts';
+import type { DebuggingDoor } from '../debugging-door.ts';
 import type { GateListener, RequestGate } from './requests.ts';
 
 /** Sends a command to the browser. */
 export type Send = (method: string, params: Record<string, unknown>) => Promise<unknown>;
 
 const reason = 'Failed by a trial';
-const answerMs = 10_000;
 
 /** Text of ours is UTF-8, whatever its page was sent as. */
 const asSent = (mime: string): string =>
@@ -71,24 +69,16 @@ interface Message {
  * A gate of a Chromium on this machine, on a debugging connection of its own: its driver carries out nothing else while a
  * command is under way that waits for the very request. All windows and workers of the browser pass through it. When the
  * connection breaks, the browser lets everything go by itself.
- * @param address host and port of its debugging door
  * @param urls patterns of the addresses that pass through it, `*` for any letters
  */
-export async function debuggingGate(address: string, listener: GateListener, urls = ['*']): Promise<RequestGate> {
-  const base = address.replace('localhost', '127.0.0.1');
-  const version = await fetch(`http://${base}/json/version`, { signal: AbortSignal.timeout(answerMs) });
-  const { webSocketDebuggerUrl } = (await version.json()) as { webSocketDebuggerUrl: string };
-  const socket = new WebSocket(`ws://${base}${new URL(webSocketDebuggerUrl).pathname}`, {
-    perMessageDeflate: false,
-    handshakeTimeout: answerMs,
-  });
+export async function debuggingGate(door: DebuggingDoor, listener: GateListener, urls = ['*']): Promise<RequestGate> {
   const waiting = new Map<number, { done: (result: unknown) => void; fail: (error: Error) => void }>();
   let count = 0;
   const send: Send = (method, params) =>
     new Promise((done, fail) => {
-      if (socket.readyState !== WebSocket.OPEN) return fail(new Error('the debugging connection is closed'));
+      if (!line.open) return fail(new Error('the debugging connection is closed'));
       waiting.set(++count, { done, fail });
-      socket.send(JSON.stringify({ id: count, method, params }));
+      line.send({ id: count, method, params });
     });
   const hear = (data: Buffer): void => {
     const { id, result, error, method, params } = JSON.parse(data.toString()) as Message;
@@ -105,18 +95,11 @@ export async function debuggingGate(address: string, listener: GateListener, url
       void send('Fetch.continueResponse', { requestId }).catch(() => undefined);
     }
   };
-  // A message that makes no sense costs that message only.
-  socket.on('message', (data: Buffer) => guarded('reading what a browser told', () => hear(data)));
-  await new Promise<void>((done, fail) => {
-    socket.once('open', () => done());
-    socket.once('error', fail);
-  });
-  const gone = (): void => {
+  const closed = (): void => {
     for (const { fail } of waiting.values()) fail(new Error('the debugging connection was closed'));
     waiting.clear();
   };
-  socket.on('close', gone);
-  socket.on('error', () => socket.terminate());
+  const line = await door.browser({ heard: hear, closed });
   const stages = ['Request', ...(listener.wantsAnswers ? ['Response'] : [])];
   await send('Fetch.enable', {
     patterns: urls.flatMap((urlPattern) => stages.map((requestStage) => ({ urlPattern, requestStage }))),
@@ -138,7 +121,7 @@ export async function debuggingGate(address: string, listener: GateListener, url
       }),
     close: async () => {
       await send('Fetch.disable', {}).catch(() => undefined);
-      socket.terminate();
+      line.close();
     },
   };
 }

@@ -2,6 +2,7 @@ import type { Stressor } from '../../core/trials/stressor.ts';
 import type { BidiLink } from '../bidi-link.ts';
 import type { RemoteEnd, NewSession } from '../remote-end.ts';
 import { pageScripts } from './page-scripts.ts';
+import type { DebuggingDoor } from '../debugging-door.ts';
 import { bidiGate, debuggingGate, tellGate, type Send } from './gates.ts';
 import { HeldRequests, takesRequests, type GateListener, type KeptAnswers } from './requests.ts';
 
@@ -25,7 +26,7 @@ export class Stress {
   /**
    * @param userContext in which the trial's pages live
    * @param isOwn whether a host is the application's own
-   * @param debuggingAt where the browser's own debugging door is, when it has one on this machine
+   * @param door of the browser, where it has one on this machine
    * @throws Error in words when the browser refuses; nothing is left laid on then
    */
   static async layOn(
@@ -34,11 +35,11 @@ export class Stress {
     session: NewSession,
     userContext: string,
     isOwn: (host: string) => boolean,
-    { debuggingAt, kept }: { debuggingAt?: string; kept?: KeptAnswers } = {},
+    { door, kept }: { door?: DebuggingDoor; kept?: KeptAnswers } = {},
   ): Promise<Stress> {
     const stress = new Stress(stressors, userContext);
     try {
-      await stress.begin(end, session, isOwn, debuggingAt, kept);
+      await stress.begin(end, session, isOwn, door, kept);
     } catch (error) {
       await stress.undo().catch(() => undefined);
       throw new Error(`the browser did not take what the trial was to be put under: ${(error as Error).message}`);
@@ -53,7 +54,7 @@ export class Stress {
     end: RemoteEnd,
     session: NewSession,
     isOwn: (host: string) => boolean,
-    debuggingAt: string | undefined,
+    door: DebuggingDoor | undefined,
     kept: KeptAnswers = () => undefined,
   ): Promise<void> {
     this.link = await end.bidi(
@@ -62,11 +63,11 @@ export class Stress {
       () => (this.link = undefined),
     );
     const ofRequests = this.stressors.filter(takesRequests);
-    const told = ofRequests.length > 0 && debuggingAt === undefined;
+    const told = ofRequests.length > 0 && !door;
     await this.send('session.subscribe', { events: told ? [...windows, ...requests] : windows });
     if (ofRequests.length)
       this.held = await HeldRequests.start(ofRequests, isOwn, kept, (listener) => {
-        if (debuggingAt !== undefined) return debuggingGate(debuggingAt, listener);
+        if (door) return debuggingGate(door, listener);
         this.listener = listener;
         return bidiGate(this.send);
       });

@@ -62,9 +62,14 @@ const seenOnce = 0.6;
  */
 export function outlookOf(attempts: readonly { id: string; risks: readonly Risk[] }[]): Outlook {
   const found = new Map<string, { last: Risk; attempt: string; seen: number; strength: number }>();
-  for (const { id, risks } of attempts)
+  for (const { id, risks } of attempts) {
+    // An attempt that shows one at two steps is still one attempt that shows it.
+    const plainest = new Map<string, Risk>();
     for (const risk of risks) {
       const key = `${risk.kind} ${risk.key}`;
+      if (risk.strength >= (plainest.get(key)?.strength ?? 0)) plainest.set(key, risk);
+    }
+    for (const [key, risk] of plainest) {
       const known = found.get(key) ?? { last: risk, attempt: id, seen: 0, strength: 0 };
       // What shows it most plainly is what to look at.
       if (risk.strength > known.last.strength) Object.assign(known, { last: risk, attempt: id });
@@ -72,6 +77,7 @@ export function outlookOf(attempts: readonly { id: string; risks: readonly Risk[
       known.strength += risk.strength;
       found.set(key, known);
     }
+  }
   const of = attempts.length;
   const risks = [...found.values()]
     .map(({ last, attempt, seen, strength }): TestRisk => {

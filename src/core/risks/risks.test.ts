@@ -287,7 +287,7 @@ describe('outlook', () => {
         expect(told.score).toBeLessThanOrEqual(1);
         for (const { chance, kind, seen, of } of told.risks) {
           expect(chance).toBeLessThanOrEqual(chances[kind]);
-          expect(seen).toBeLessThanOrEqual(of * 6);
+          expect(seen).toBeLessThanOrEqual(of);
         }
         if (told.risks.length === 0) expect(told.score).toBeLessThan(listedFrom);
       }),
