@@ -67,6 +67,7 @@ export class ClientElements {
   private readonly known = new Map<string, string>();
   private looked: { element: string; places: Place[]; at: number } | undefined;
   private focused: string | undefined;
+  private spoken: { element: string; at: number } | undefined;
 
   /** An element is handed out. @param same the name it had already, where it is the same */
   hand(name: string, same = name): void {
@@ -122,10 +123,16 @@ export class ClientElements {
     this.focused = element;
   }
 
+  /** The client did something with an element by itself: keys that follow at once are for that one. */
+  speaksOf(element: string, at: number): void {
+    this.spoken = { element, at };
+  }
+
   /** Another page: nothing of it was looked at. */
   clear(): void {
     this.looked = undefined;
     this.focused = undefined;
+    this.spoken = undefined;
   }
 
   /** An act of pointer or keys as it is said of an element; nothing where it is not known whose it was. */
@@ -136,8 +143,11 @@ export class ClientElements {
       if (!list.some(({ type }) => type === 'pointerDown')) return undefined;
       const element = this.pressed(list, at);
       this.focused = element;
+      this.spoken = undefined;
       return element === undefined ? undefined : { path: `/element/${element}/click`, body: {} };
     }
+    const spoken = this.spoken && at - this.spoken.at < pressWithinMs ? this.spoken.element : undefined;
+    if (spoken !== undefined) this.focused = spoken;
     if (source?.type !== 'key' || this.focused === undefined) return undefined;
     const text = textOf(list);
     if (text === undefined) return undefined;

@@ -1,11 +1,13 @@
 import { parseJson } from '../recording/command-body.ts';
 import { elementKey } from '../recording/commands.ts';
 import { answerOf, bytes } from '../recording/wire-answer.ts';
+import { CarriedCalls } from './carried-calls.ts';
+import type { Carried } from './carried.ts';
 import { ClientElements } from './client-elements.ts';
 import type { ClientListener, ClientStep } from './client-step.ts';
 import { InputJoining } from './input-joining.ts';
 import { givesFocus, Preparing } from './preparing.ts';
-import { handedOut, saidByWebDriver, type Said } from './said-by-webdriver.ts';
+import { handedOut, isTool, saidByWebDriver, type Said } from './said-by-webdriver.ts';
 
 type Json = Record<string, unknown>;
 
@@ -13,6 +15,7 @@ interface Pending {
   session: string | undefined;
   target: string | undefined;
   said: Said | undefined;
+  carried: Carried | undefined;
   at: number;
   method: string;
   params: Json;
@@ -38,6 +41,7 @@ export class ClientSteps {
   private readonly joining = new Map<string, InputJoining>();
   private readonly preparing = new Map<string, Preparing>();
   private readonly elements = new Map<string, ClientElements>();
+  private readonly calls = new Map<string, CarriedCalls>();
   /** Pages that were opened and may still be loading: the client waits for that by itself. */
   private readonly opening = new Map<string, { step: ClientStep; loadedAt?: number }>();
 
@@ -59,17 +63,19 @@ export class ClientSteps {
     if (method === 'Target.disposeBrowserContext') this.disposes(String(params.browserContextId), at);
     if (target !== undefined && inputs.test(method)) this.inputOf(target).take({ method, params, at });
     const elements = target === undefined ? undefined : this.elementsOf(target);
-    const step = target === undefined || inputs.test(method) ? undefined : saidByWebDriver(method, params, elements);
-    if (target !== undefined && step) {
+    const carried = target === undefined ? undefined : this.callsOf(target).reads(method, params);
+    const isSaid = target !== undefined && !carried && !inputs.test(method);
+    const step = isSaid ? saidByWebDriver(method, params, elements) : undefined;
+    if (target !== undefined && (step ?? carried)) {
       this.inputOf(target).over(at);
       this.listener.busy(target, true);
     }
     if (elements) this.gives(method, params, elements);
-    if (!step && !attaches.test(method) && !tellsOfElements.has(method)) return;
+    if (!step && !carried && !attaches.test(method) && !tellsOfElements.has(method)) return;
     if (++this.count > mostPending) this.forget();
     const mine = this.pending.get(id);
     const about = attaches.test(method) ? String(params.targetId) : target;
-    const one = { session, target: about, said: step, at, method, params };
+    const one = { session, target: about, said: step, carried, at, method, params };
     if (mine) mine.push(one);
     else this.pending.set(id, [one]);
   }
@@ -79,6 +85,7 @@ export class ClientSteps {
     if (head.startsWith('{"method":"Target.attachedToTarget"'))
       return this.attached(parseJson(message)?.params as Json);
     if (head.startsWith('{"method":"Page.loadEventFired"')) return this.loaded(parseJson(message), at);
+    if (head.startsWith('{"method":"Runtime.executionContextCreated"')) return this.world(parseJson(message));
     const id = /^\{"id":(\d{1,15})\b/.exec(head)?.[1];
     if (id === undefined) return;
     const list = this.pending.get(Number(id));
@@ -94,14 +101,28 @@ export class ClientSteps {
     this.answered(one, answer, at);
   }
 
-  private answered({ target, said, at, method, params }: Pending, answer: Json | undefined, until: number): void {
+  /** A page has one more world: its own, or one that the client made for itself. */
+  private world(message: Json | undefined): void {
+    const target = message && this.targetOf(sessionOf(message));
+    const { context } = (message?.params ?? {}) as { context?: { id?: number; auxData?: { isDefault?: boolean } } };
+    if (target !== undefined && context) this.callsOf(target).world(context.id, context.auxData?.isDefault === false);
+  }
+
+  private answered(one: Pending, answer: Json | undefined, until: number): void {
+    const { target, method, params, carried } = one;
+    let { said, at } = one;
     const result = (answer?.result ?? {}) as Json;
     const elements = target === undefined ? undefined : this.elementsOf(target);
     if (tellsOfElements.has(method)) elements?.told(method, params, result, until);
     if (method === 'Target.attachToTarget' && typeof result.sessionId === 'string' && target)
       this.targets.set(result.sessionId, target);
-    if (!said || target === undefined) return;
-    this.listener.busy(target, false);
+    if (carried && target !== undefined && elements) {
+      this.listener.busy(target, false);
+      const understood = answer && this.callsOf(target).answered(carried, params, result, elements, at);
+      if (!understood) return;
+      ({ said, at } = understood);
+    } else if (said && target !== undefined) this.listener.busy(target, false);
+    if (!said || target === undefined || isTool(method, params, result)) return;
     const error = answer?.error as { message?: unknown } | undefined;
     const message = error && String(error.message);
     const asked = handedOut(said, params, result) ?? said;
@@ -169,6 +190,12 @@ export class ClientSteps {
     return elements;
   }
 
+  private callsOf(target: string): CarriedCalls {
+    let calls = this.calls.get(target);
+    if (!calls) this.calls.set(target, (calls = new CarriedCalls()));
+    return calls;
+  }
+
   private loaded(message: Json | undefined, at: number): void {
     const target = message && this.targetOf(sessionOf(message));
     const opening = target === undefined ? undefined : this.opening.get(target);
@@ -205,7 +232,7 @@ export class ClientSteps {
       this.opened(target);
       this.joining.get(target)?.over(at);
       this.preparing.get(target)?.over();
-      for (const map of [this.joining, this.preparing, this.elements, this.contexts]) map.delete(target);
+      for (const map of [this.joining, this.preparing, this.elements, this.calls, this.contexts]) map.delete(target);
     }
     this.listener.disposes(browserContext, at);
   }

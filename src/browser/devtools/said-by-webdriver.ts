@@ -144,6 +144,17 @@ function handlesOf({ result }: Json, many: boolean): unknown[] {
   return subtype === 'null' || objectId === undefined ? [] : [objectId];
 }
 
+/** A shorter expression may be a test's own. */
+const shortestTool = 2000;
+
+/** Whether an expression put a tool of the client's into the page: a long one whose worth the client keeps for itself. */
+export function isTool(method: string, params: Json, answer: Json): boolean {
+  if (method !== 'Runtime.evaluate' || params.returnByValue === true) return false;
+  const { type, subtype, objectId } = (answer.result ?? {}) as Json;
+  const keeps = type === 'object' && subtype === undefined && objectId !== undefined;
+  return keeps && text(params.expression).length > shortestTool;
+}
+
 /** A longer script is no name for an element. */
 const longestLocator = 2000;
 const looksForElements = /\b(?:querySelector|getElement|elementFromPoint|evaluate)\w*\(/;

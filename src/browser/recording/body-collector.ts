@@ -20,6 +20,8 @@ interface NetworkBytes {
 const largestBody = 4 * 1024 * 1024;
 /** What a browser is asked to keep for us. */
 export const keptBodies = { dataTypes: ['request', 'response'], maxEncodedDataSize: largestBody };
+/** A body that was not given by then will not be, ms. */
+const longestMs = 5000;
 /** Bodies asked for of one attempt; more are a stream of data, not a test's. */
 const mostBodies = 400;
 
@@ -101,16 +103,19 @@ export class BodyCollector {
     this.draining = true;
     try {
       while (this.wanted.length && (last ? performance.now() < until : !this.busy()))
-        await this.get(this.wanted.shift()!);
+        await this.get(this.wanted.shift()!, Math.min(longestMs, until - performance.now()));
     } finally {
       this.draining = false;
     }
   }
 
-  private async get({ request, exchange, of, mime }: Wanted): Promise<void> {
+  private async get({ request, exchange, of, mime }: Wanted, limitMs: number): Promise<void> {
     const recorder = this.recorder();
-    // A body the browser no longer has, or that was empty, is no fault.
-    const got = await this.send<NetworkBytes>('network.getData', { dataType: of, request }).catch(() => undefined);
+    // A body the browser no longer has, or that was empty, is no fault. Of a page that is gone nothing is answered at all.
+    const got = await Promise.race([
+      this.send<NetworkBytes>('network.getData', { dataType: of, request }).catch(() => undefined),
+      new Promise<undefined>((done) => setTimeout(done, limitMs)),
+    ]);
     const text = got && textOf(got);
     if (text) recorder?.body({ exchange, of, mime, text, length: text.length });
   }
