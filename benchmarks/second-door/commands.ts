@@ -209,9 +209,9 @@ export class ClientSession {
     const handle = await this.frame.evaluateHandle(
       ([source, later, given]) =>
         later
-          ? // eslint-disable-next-line @typescript-eslint/no-implied-eval
+          ?  
             new Promise((done) => new Function(source as string)(...(given as unknown[]), done))
-          : // eslint-disable-next-line @typescript-eslint/no-implied-eval
+          :  
             new Function(source as string)(...(given as unknown[])),
       [String(body.script), asynchronous, args] as const,
     );

@@ -108,6 +108,7 @@ class Recorder {
       this.thread.on('message', (told: Told) => {
         if ('read' in told) this.unread -= told.read;
         else if ('say' in told) this.say(told.say);
+        else if ('trouble' in told) console.error(`iskel browser: ${told.trouble}`);
         else if ('done' in told) this.finished();
         else {
           clearTimeout(timer);

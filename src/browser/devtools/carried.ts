@@ -96,7 +96,7 @@ export function carriedBy(params: Json): Carried | undefined {
   const at = values.findIndex((one) => typeof one === 'string' && isFunction(one));
   const plain = at < 0 ? values.findIndex((one) => typeof one === 'string' && one.length > 2) : at;
   if (plain < 0) return undefined;
-  const data = values.filter((_, i) => i !== plain).map((one) => unpacked(one));
+  const data = values.filter((one, i) => i !== plain && one !== undefined).map((one) => unpacked(one));
   const texts: string[] = [];
   textsIn(data, texts);
   const objects = [params, ...given].flatMap((one) =>
@@ -107,7 +107,7 @@ export function carriedBy(params: Json): Carried | undefined {
     texts,
     objects: [...new Set(objects)],
     data,
-    sought: soughtIn(data),
+    sought: firstOf(data, 0),
     byHandle: params.returnByValue !== true,
   };
 }
@@ -151,17 +151,14 @@ function soughtIn(value: unknown, depth = 0): Sought | undefined {
         ? { using: 'css selector', value: parts.map((one) => one!.value).join(' ') }
         : undefined;
     }
-    for (const one of value) {
-      const found = soughtIn(one, depth + 1);
-      if (found) return found;
-    }
-    return undefined;
+    return firstOf(value, depth + 1);
   }
-  if (!isObject(value)) return undefined;
-  const own = partOf(value);
-  if (own) return own;
-  for (const one of Object.values(value)) {
-    const found = soughtIn(one, depth + 1);
+  return isObject(value) ? (partOf(value) ?? firstOf(Object.values(value), depth + 1)) : undefined;
+}
+
+function firstOf(values: readonly unknown[], depth: number): Sought | undefined {
+  for (const one of values) {
+    const found = soughtIn(one, depth);
     if (found) return found;
   }
   return undefined;

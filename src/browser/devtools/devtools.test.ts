@@ -109,9 +109,13 @@ describe('what is passed on', () => {
   });
 });
 
-it('a web socket is read beside its connection, masked frames and pieces included', async () => {
+it.each([
+  ['plain', false],
+  ['compressed', { threshold: 0 }],
+  ['compressed anew each time', { threshold: 0, serverNoContextTakeover: true, clientNoContextTakeover: true }],
+] as const)('a web socket is read beside its connection, masked frames and pieces included: %s', async (_, deflate) => {
   const http = createHttp();
-  const server = new WebSocketServer({ server: http, perMessageDeflate: false });
+  const server = new WebSocketServer({ server: http, perMessageDeflate: deflate });
   server.on('connection', (socket) => socket.on('message', (data: Buffer) => socket.send(`re ${data.toString()}`)));
   await new Promise<void>((done) => http.listen(0, '127.0.0.1', done));
   const read: string[] = [];
@@ -124,15 +128,20 @@ it('a web socket is read beside its connection, masked frames and pieces include
     const size = chunk.length < 2000 ? 1 : 997;
     for (let i = 0; i < chunk.length; i += size) messages.push(from, chunk.subarray(i, i + size));
   });
-  const client = new WebSocket(`ws://127.0.0.1:${(door.address() as AddressInfo).port}/devtools/page/AB`);
+  const address = `ws://127.0.0.1:${(door.address() as AddressInfo).port}/devtools/page/AB`;
+  const client = new WebSocket(address, { perMessageDeflate: deflate });
   await new Promise((done) => client.once('open', done));
   for (const text of ['one', 'ü'.repeat(200), 'x'.repeat(70_000)]) {
     const back = new Promise((done) => client.once('message', done));
     client.send(text);
     await back;
+    // What is compressed is read a moment later.
+    for (let i = 0; i < 200 && read.at(-1) !== `browser re ${text}`; i++)
+      await new Promise((done) => setTimeout(done, 5));
     expect(read.slice(-2)).toEqual([`client ${text}`, `browser re ${text}`]);
   }
   expect(read[0]).toBe('/devtools/page/AB');
+  expect(client.extensions).toBe(deflate ? 'permessage-deflate' : '');
   client.terminate();
   door.close();
   server.close();

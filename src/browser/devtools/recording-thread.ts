@@ -42,8 +42,8 @@ export type Heard =
   | { passed: readonly Passed[] }
   | { ended: true; interrupted?: string; limitMs: number };
 
-/** What the thread tells: it is watching, it says something to the browser, it has read so many bytes more, it is done. */
-export type Told = { watching: boolean } | { say: string } | { read: number } | { done: true };
+/** What the thread tells: it is watching, it says something to the browser, what went wrong, it has read so many bytes more, it is done. */
+export type Told = { watching: boolean } | { say: string } | { trouble: string } | { read: number } | { done: true };
 
 const task = workerData as RecordingTask;
 const asBuffer = (bytes: Uint8Array): Buffer => Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
@@ -56,7 +56,15 @@ const mostDeliveryMs = 30_000;
 // Records a browser beside those who drive it, in a thread of its own: whatever happens here, what is passed on is not touched.
 const sink = new SpoolSink(task.spool, task.to);
 guarded('keeping the spool within its bounds', () => boundSpool(task.spool));
-tellTroubles(({ what, error, about }) => sink.trouble(`${what}${about ? ` (${about})` : ''}: ${error.message}`));
+/** What went wrong is said at once, and once. */
+const said = new Set<string>();
+const say = (text: string): void => {
+  sink.trouble(text);
+  const kind = text.replace(/\b[as]-[\w-]+/g, '…');
+  if (said.size < 20 && !said.has(kind)) tell({ trouble: text });
+  said.add(kind);
+};
+tellTroubles(({ what, error, about }) => say(`${what}${about ? ` (${about})` : ''}: ${error.message}`));
 const connections = new Map<
   number,
   { push: (from: 'client' | 'browser', chunk: Buffer, at: number) => void; steps: () => ClientSteps | undefined }
@@ -81,10 +89,14 @@ function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<Ret
     };
     return { push: (from, chunk, at) => ((now = at), sides[from].push(chunk)), steps: () => steps };
   }
-  const messages = new SocketMessages((path) => {
-    const page = /^\/devtools\/page\/(\w{1,100})/.exec(path)?.[1];
-    steps = new ClientSteps(listener, page);
-  }, told);
+  const messages = new SocketMessages(
+    (path) => {
+      const page = /^\/devtools\/page\/(\w{1,100})/.exec(path)?.[1];
+      steps = new ClientSteps(listener, page);
+    },
+    told,
+    (why) => say(`a connection to the port cannot be read: ${why}`),
+  );
   return { push: (from, chunk, at) => ((now = at), messages.push(from, chunk)), steps: () => steps };
 }
 
@@ -117,7 +129,7 @@ function deliverSoon(until: number): Promise<unknown> {
       }),
     )
     .then(({ left }) => {
-      for (const { id, why } of left) sink.trouble(`${id} waits to be delivered: ${why}`);
+      for (const { id, why } of left) say(`${id} waits to be delivered: ${why}`);
     })
     // What is spooled is delivered another time.
     .catch(() => undefined);
@@ -163,7 +175,7 @@ function watchFrom(door: DebuggingDoor): void {
     },
     (error: Error) => {
       blind = true;
-      sink.trouble(`this browser could not be watched: ${error.message}`);
+      say(`this browser could not be watched: ${error.message}`);
       tell({ watching: false });
       for (const heard of early.splice(0)) take(heard);
     },

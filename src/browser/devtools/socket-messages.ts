@@ -2,9 +2,23 @@ import type { Writable } from 'node:stream';
 import * as sockets from 'ws';
 import { longestRead } from './nul-messages.ts';
 
-/** The reader of frames that `ws` itself uses; its types leave it out. */
-const { Receiver } = sockets as unknown as {
-  Receiver: new (options: { isServer: boolean; maxPayload: number; skipUTF8Validation: boolean }) => Writable;
+/** The readers of frames that `ws` itself uses; its types leave them out. */
+const { Receiver, PerMessageDeflate, extension } = sockets as unknown as {
+  Receiver: new (options: {
+    isServer: boolean;
+    maxPayload: number;
+    skipUTF8Validation: boolean;
+    extensions?: Record<string, unknown>;
+  }) => Writable;
+  PerMessageDeflate: (new (
+    options: object,
+    isServer: boolean,
+    maxPayload: number,
+  ) => {
+    accept(offers: unknown): unknown;
+    cleanup(): void;
+  }) & { extensionName: string };
+  extension: { parse(header: string): Record<string, Record<string, unknown>[]> };
 };
 
 /** A head longer than this is none. */
@@ -13,64 +27,101 @@ const longestHead = 64 * 1024;
 /** One side of a connection to a port: an HTTP head, and after an upgrade the frames of a web socket. */
 class Side {
   private head = '';
+  private upgraded = false;
   private reader: Writable | undefined;
   private over = false;
 
-  /** @param client what comes from the client is masked, by the protocol */
+  /**
+   * @param headRead told the head, once it is whole
+   * @param opens makes the reader of frames when the first of them comes: how they are written was agreed on by then
+   */
   constructor(
-    client: boolean,
     private readonly headRead: (head: string) => void,
-    private readonly told: (message: Buffer) => void,
-  ) {
-    this.client = client;
-  }
-  private readonly client: boolean;
+    private readonly opens: () => Writable,
+    private readonly unread: (why: string) => void,
+  ) {}
 
   push(chunk: Buffer): void {
     if (this.over) return;
-    if (this.reader) return void this.reader.write(chunk);
+    if (this.upgraded) return this.frames(chunk);
     // The head may come in any pieces; what follows its end belongs to the frames.
     const before = this.head.length;
     this.head += chunk.toString('latin1');
     const end = this.head.indexOf('\r\n\r\n', Math.max(0, before - 3));
-    if (end < 0) this.over = this.head.length > longestHead;
-    else {
-      this.head = this.head.slice(0, end + 4);
-      this.upgrade(chunk.subarray(end + 4 - before));
+    if (end < 0) {
+      this.over = this.head.length > longestHead;
+      return;
     }
+    this.head = this.head.slice(0, end + 4);
+    // A question and answer of plain HTTP: nothing of it is a step.
+    this.upgraded = /^upgrade: *websocket/im.test(this.head);
+    this.over = !this.upgraded;
+    this.headRead(this.head);
+    const rest = chunk.subarray(end + 4 - before);
+    if (this.upgraded && rest.length) this.frames(rest);
   }
 
-  private upgrade(rest: Buffer): void {
-    this.headRead(this.head);
-    // A question and answer of plain HTTP: nothing of it is a step. One that is compressed cannot be read.
-    if (!/^upgrade: *websocket/im.test(this.head)) return void (this.over = true);
-    this.reader = new Receiver({ isServer: this.client, maxPayload: longestRead, skipUTF8Validation: true });
-    this.reader.on('message', (data: Buffer) => this.told(data));
-    this.reader.on('error', () => (this.over = true));
-    if (rest.length) this.reader.write(rest);
+  private frames(chunk: Buffer): void {
+    if (!this.reader) {
+      this.reader = this.opens();
+      this.reader.on('error', (error) => {
+        this.over = true;
+        this.unread(error.message);
+      });
+    }
+    this.reader.write(chunk);
   }
 }
 
-/** Reads both sides of one connection to the debugging port beside whoever passes them on. */
+/** Reads both sides of one connection to the debugging port beside whoever passes them on, compressed or not. */
 export class SocketMessages {
   private readonly client: Side;
   private readonly browser: Side;
+  /** What browser and client agreed on, as the browser's head says. */
+  private agreed: Record<string, unknown>[] | undefined;
 
   /**
    * @param opened told the path that was asked for
    * @param told of each message
+   * @param unread told why what follows cannot be read
    */
-  constructor(opened: (path: string) => void, told: (from: 'client' | 'browser', message: Buffer) => void) {
-    this.client = new Side(
-      true,
-      (head) => opened(/^GET (\S{1,400})/.exec(head)?.[1] ?? ''),
-      (message) => told('client', message),
-    );
-    this.browser = new Side(
-      false,
-      () => undefined,
-      (message) => told('browser', message),
-    );
+  constructor(
+    opened: (path: string) => void,
+    told: (from: 'client' | 'browser', message: Buffer) => void,
+    unread: (why: string) => void = () => undefined,
+  ) {
+    const side = (from: 'client' | 'browser', headRead: (head: string) => void): Side =>
+      new Side(
+        headRead,
+        () => this.reader(from === 'client').on('message', (data: Buffer) => told(from, data)),
+        unread,
+      );
+    this.client = side('client', (head) => opened(/^GET (\S{1,400})/.exec(head)?.[1] ?? ''));
+    this.browser = side('browser', (head) => this.agrees(head, unread));
+  }
+
+  private agrees(head: string, unread: (why: string) => void): void {
+    const header = /^sec-websocket-extensions: *(.+?)\s*$/im.exec(head)?.[1];
+    if (header === undefined) return;
+    try {
+      const { [PerMessageDeflate.extensionName]: deflate, ...others } = extension.parse(header);
+      this.agreed = deflate;
+      if (Object.keys(others).length) unread(`its socket agreed on ${Object.keys(others).join(', ')}`);
+    } catch (error) {
+      unread((error as Error).message);
+    }
+  }
+
+  /** @param ofClient what comes from the client is masked, by the protocol */
+  private reader(ofClient: boolean): Writable {
+    const extensions: Record<string, unknown> = {};
+    if (this.agreed) {
+      const deflate = new PerMessageDeflate({}, ofClient, longestRead);
+      // Each side was told what is agreed on: what it would have taken of an offer.
+      deflate.accept(this.agreed);
+      extensions[PerMessageDeflate.extensionName] = deflate;
+    }
+    return new Receiver({ isServer: ofClient, maxPayload: longestRead, skipUTF8Validation: true, extensions });
   }
 
   push(from: 'client' | 'browser', chunk: Buffer): void {
