@@ -118,7 +118,7 @@ export class SocketMessages {
     if (this.agreed) {
       const deflate = new PerMessageDeflate({}, ofClient, longestRead);
       // Each side was told what is agreed on: what it would have taken of an offer.
-      deflate.accept(this.agreed);
+      deflate.accept(structuredClone(this.agreed));
       extensions[PerMessageDeflate.extensionName] = deflate;
     }
     return new Receiver({ isServer: ofClient, maxPayload: longestRead, skipUTF8Validation: true, extensions });
