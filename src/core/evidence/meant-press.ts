@@ -10,23 +10,46 @@ const codes: Partial<Record<FailureKind, WireError['code']>> = {
   'not-interactable': 'element not interactable',
 };
 
+/** What a message says was being done: the act that a client could not carry out, in the words of many of them. */
+const acts: readonly [RegExp, 'press' | 'type'][] = [
+  [
+    /\b(?:click|dblclick|double[- ]?click|tap|press|check|uncheck|hover|drag)\w*\s*(?:\(|:|action\b)|(?:attempting|trying|unable|failed) (?:to )?(?:click|press|tap)/i,
+    'press',
+  ],
+  [
+    /\b(?:fill|type|clear|input|setValue|sendKeys|selectOption)\w*\s*(?:\(|:|action\b)|(?:attempting|trying|unable|failed) (?:to )?(?:fill|type|enter)/i,
+    'type',
+  ],
+];
+
+/** The act that a message speaks of in its first line; nothing where it speaks of none. */
+export function actIn(message: string): 'press' | 'type' | undefined {
+  const [head = ''] = message.split('\n');
+  return acts.find(([words]) => words.test(head.slice(0, 300)))?.[1];
+}
+
 /**
  * A runner that presses by itself looks first where its element is, and what lies there: when it does not like what it
  * sees, it presses nothing and says so in the message alone. The look that was its last is then the press that failed,
  * and what was asked of an element that is gone is what failed with it.
  * @param step that at which an attempt failed
- * @param message what the test said of it
+ * @param message what the test said of it; @param more what its report said besides
  */
-export function asMeant(step: StepEvent, message: string): StepEvent {
+export function asMeant(step: StepEvent, message: string, more = ''): StepEvent {
   const { data } = step;
   if (data.error || !data.locator) return step;
-  const { kind } = readMessage(message);
-  const code = codes[kind];
+  const { kind, limitMs } = readMessage(message, more);
+  const act = actIn(message);
+  const code = codes[kind] ?? (act && limitMs !== undefined ? 'timeout' : undefined);
   if (code === undefined) return step;
   const error = { code, message };
-  if (data.command !== 'get element rect')
+  const wasForAct = data.command === 'get element rect' || (act !== undefined && data.action === 'find');
+  if (!wasForAct)
     return kind === 'stale-element' && data.action !== 'find' ? { ...step, data: { ...data, error } } : step;
   const { result: _seen, subject: _rect, ...rest } = data;
-  const press = { ...rest, command: 'element click', action: 'press', error } as const;
-  return { ...step, data: { ...press, label: stepLabel(press) } };
+  const meant =
+    act === 'type'
+      ? ({ ...rest, command: 'element send keys', action: 'type', error } as const)
+      : ({ ...rest, command: 'element click', action: 'press', error } as const);
+  return { ...step, data: { ...meant, label: stepLabel(meant) } };
 }

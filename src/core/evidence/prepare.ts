@@ -18,6 +18,7 @@ import { aftermathOf } from './aftermath.ts';
 import { quote, shorten, stepLabel } from './labels.ts';
 import { lifelinesOf, nameAt, type Lifeline } from './lifelines.ts';
 import { byScript, locatorKey } from './locator.ts';
+import { readMessage } from '../failures/message.ts';
 import { asMeant } from './meant-press.ts';
 import { inferWaits } from './waits.ts';
 
@@ -88,7 +89,7 @@ export function prepare(events: readonly EvidenceEvent[], facts: AttemptFacts): 
     until,
   };
   const failing = failingStep(evidence);
-  const meant = failing && asMeant(failing, facts.message);
+  const meant = failing && asMeant(failing, facts.message, facts.stack);
   if (meant && meant !== failing) {
     const named = relabelled({ ...meant, data: { ...meant.data, label: meant.data.action } }, lifelines);
     evidence.steps = steps.map((step) => (step === failing ? named : step));
@@ -158,7 +159,10 @@ function failingStep({ steps: all, facts, notes }: Evidence): StepEvent | undefi
   if (acting && !survived && !told(facts.message)) return acting;
   // A wait of the test's own ran out: it is the question that was asked last.
   if (ranOut.test(facts.message) && !told(facts.message)) {
-    const last = steps.findLast((step) => asks.has(step.data.action));
+    const asked = steps.filter((step) => asks.has(step.data.action));
+    const { locator } = readMessage(facts.message, facts.stack);
+    const spokenOf = locator && asked.findLast((step) => step.data.locator?.value === locator.value);
+    const last = spokenOf ?? asked.at(-1);
     if (last) return last;
   }
   const check = notes.findLast((note) => note.kind === 'check' && note.data.ok === false);

@@ -2,6 +2,7 @@ import { legible } from './legible.ts';
 import type { Locator } from '../evidence/event.ts';
 import type { FailureKind } from './failure.ts';
 import { readValues, type Values } from './values.ts';
+import { callLogIn } from './call-log.ts';
 
 /** What a failure's text says by itself, without the evidence beside it. What it does not say is absent. */
 export interface MessageFacts {
@@ -79,10 +80,15 @@ export function readMessage(message: string, more = ''): MessageFacts {
   const raw = tellingLine(text);
   const limitMs = limitIn(text);
   const values = readValues(text);
-  const kind = kindOf(raw, text, values !== undefined, limitMs !== undefined);
-  const locator = kind === 'assertion' && values ? undefined : locatorIn(text);
+  const said = kindOf(raw, text, values !== undefined, limitMs !== undefined);
+  // A call that ran out of time says in its log what it waited for in vain.
+  const log = said === 'timeout' ? (callLogIn(text) ?? callLogIn(legible(more))) : undefined;
+  const kind = log?.reason?.kind ?? said;
+  const logged = log?.lines.map((line) => line.text).join('\n') ?? '';
+  const locator = kind === 'assertion' && values ? undefined : (locatorIn(text) ?? locatorIn(logged));
   const point = pointIn(text);
-  const obstructing = kind === 'press-intercepted' || kind === 'timeout' ? obstructingIn(text) : undefined;
+  const obstructing =
+    kind === 'press-intercepted' || kind === 'timeout' ? (obstructingIn(text) ?? obstructingIn(logged)) : undefined;
   const window = kind === 'no-such-window' ? windowIn(text) : undefined;
   return {
     kind,
@@ -91,7 +97,7 @@ export function readMessage(message: string, more = ''): MessageFacts {
     ...(point ? { point } : {}),
     ...(obstructing ? { obstructing } : {}),
     ...(values && (kind === 'assertion' || kind === 'timeout') ? { values } : {}),
-    ...(limitMs !== undefined && kind === 'timeout' ? { limitMs } : {}),
+    ...(limitMs !== undefined && said === 'timeout' ? { limitMs } : {}),
     ...(window ? { window } : {}),
   };
 }
