@@ -47,6 +47,7 @@ const hardy = [
   'tests/stand-in.test.ts',
   'tests/traces.test.ts',
   'tests/triage.test.ts',
+  'tests/unseen.test.ts',
   'tests/standing/foreign-page.test.ts',
   'tests/standing/hostile-wire.test.ts',
   'tests/standing/killed.test.ts',

@@ -12,11 +12,15 @@ import { standInPath } from '../src/browser/devtools/stand-in-path.ts';
 type Json = Record<string, unknown>;
 export type Send = <T = Json>(method: string, params?: Json, session?: string) => Promise<T>;
 
+type Listener = (method: string, params: Json, session?: string) => void;
+
 export interface Client {
   child: ChildProcess;
   send: Send;
   /** The next event of a name, in a session. */
   next: (method: string, session?: string) => Promise<Json>;
+  /** Hears every event. */
+  heard: (listener: Listener) => void;
   stderr: () => string;
   profile: string;
   /** Ends the browser and waits for its process. @returns how it ended */
@@ -26,11 +30,14 @@ export interface Client {
 export const standIn = standInPath;
 const usual = ['--headless=new', '--no-sandbox', '--disable-gpu', '--no-first-run', '--disable-background-networking'];
 
-function speaker(write: (text: string) => void): { send: Send; next: Client['next']; hear: (text: string) => void } {
+function speaker(
+  write: (text: string) => void,
+): Pick<Client, 'send' | 'next' | 'heard'> & { hear: (text: string) => void } {
   let count = 0;
   const waiting = new Map<number, { done: (value: never) => void; fail: (error: Error) => void }>();
-  const listeners = new Set<(method: string, params: Json, session?: string) => void>();
+  const listeners = new Set<Listener>();
   return {
+    heard: (listener) => void listeners.add(listener),
     send: (method, params = {}, session) =>
       new Promise((done, fail) => {
         waiting.set(++count, { done, fail });
@@ -86,7 +93,7 @@ function started(args: string[], env: Record<string, string>, piped: boolean, pa
 export function overPipe(env: Record<string, string>, path = standIn): Client {
   const { child, ended, stderr, profile } = started(['--remote-debugging-pipe'], env, true, path);
   const [, , , commands, answers] = child.stdio as unknown as [null, null, null, Writable, Readable];
-  const { send, next, hear } = speaker((text) => commands.write(`${text}\0`));
+  const { send, next, heard, hear } = speaker((text) => commands.write(`${text}\0`));
   commands.on('error', () => undefined);
   let rest = '';
   answers.on('data', (chunk: Buffer) => {
@@ -98,7 +105,7 @@ export function overPipe(env: Record<string, string>, path = standIn): Client {
     send('Browser.close').catch(() => undefined);
     return ended;
   };
-  return { child, send, next, stderr, profile, close };
+  return { child, send, next, heard, stderr, profile, close };
 }
 
 /** Speaks over the port that the browser announces. */
@@ -121,13 +128,13 @@ export async function overPort(
     socket.once('open', done);
     socket.once('error', fail);
   });
-  const { send, next, hear } = speaker((text) => socket.send(text));
+  const { send, next, heard, hear } = speaker((text) => socket.send(text));
   socket.on('message', (data: Buffer) => hear(data.toString()));
   const close = (): typeof ended => {
     send('Browser.close').catch(() => undefined);
     return ended;
   };
-  return { child, send, next, stderr, profile, close, address };
+  return { child, send, next, heard, stderr, profile, close, address };
 }
 
 /** A page in a context of its own, or in the one that is there, with what tests do to it. */

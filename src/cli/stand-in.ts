@@ -196,7 +196,10 @@ async function record(program: string, piped: boolean, asked: number | undefined
       done([127, null]);
     });
   });
+  // It says nothing of whose they are: pages may see it.
+  const name = `u${randomBytes(8).toString('hex')}`;
   const recorder = new Recorder({
+    name,
     request: request(),
     to: (env.ISKEL_URL ?? usualServer).replace(/\/$/, ''),
     token: env.ISKEL_TOKEN || undefined,
@@ -224,7 +227,7 @@ async function record(program: string, piped: boolean, asked: number | undefined
 
   if (piped) {
     const [, , , commands, answers] = child.stdio as unknown as [0, 0, 0, Writable, Readable];
-    const shared = new SharedPipe({ commands, answers }, tap('pipe'), (message) => recorder.hearOurs(message));
+    const shared = new SharedPipe({ commands, answers }, tap('pipe'), (message) => recorder.hearOurs(message), name);
     recorder.say = (command) => shared.send(command);
     recorder.onLost = () => shared.release();
     recorder.watchFrom('pipe');

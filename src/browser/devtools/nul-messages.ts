@@ -30,3 +30,10 @@ export class NulMessages {
     else if (part.length) this.parts.push(part);
   }
 }
+
+/** A message is looked at for its session no further from its end. */
+const tailLength = 64;
+
+/** The session a message belongs to, which the browser writes last. */
+export const sessionAtEnd = (message: Buffer): string | undefined =>
+  /"sessionId":"(\w{1,100})"\}$/.exec(message.toString('latin1', Math.max(0, message.length - tailLength)))?.[1];

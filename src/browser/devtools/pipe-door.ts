@@ -1,6 +1,8 @@
 import { guarded } from '../../core/background.ts';
 import type { DebuggingCommand, DebuggingDoor, DebuggingLine, LineListener } from '../debugging-door.ts';
-import { firstId, sessionAtEnd } from './shared-pipe.ts';
+import { sessionAtEnd } from './nul-messages.ts';
+import { firstId } from './shared-pipe.ts';
+import { marked } from './unseen.ts';
 
 type Json = Record<string, unknown>;
 
@@ -25,8 +27,14 @@ export class PipeDoor implements DebuggingDoor {
   private readonly lines = new Map<string, Line>();
   private gone = false;
 
-  /** @param write hands a command to the pipe */
-  constructor(private readonly write: (command: string) => void) {
+  /**
+   * @param write hands a command to the pipe
+   * @param name of all sources of ours
+   */
+  constructor(
+    private readonly write: (command: string) => void,
+    private readonly name: string,
+  ) {
     this.rooted = new Promise((done) => (this.isRooted = done));
   }
 
@@ -51,7 +59,8 @@ export class PipeDoor implements DebuggingDoor {
         return line.open;
       },
       send: ({ id, ...command }: DebuggingCommand) => {
-        if (line.open) this.write(JSON.stringify({ id: id + lineIds, sessionId: session, ...command }));
+        if (line.open)
+          this.write(JSON.stringify({ id: id + lineIds, sessionId: session, ...marked(command, this.name) }));
       },
       close: () => {
         if (line.open) this.ask('Target.detachFromTarget', { sessionId: session }).catch(() => undefined);
@@ -90,7 +99,7 @@ export class PipeDoor implements DebuggingDoor {
 
   private hearRoot(message: Buffer, ended: string | undefined): void {
     const line = ended === undefined ? undefined : this.lines.get(ended);
-    if (line) return this.closed(line);
+    if (line?.session === ended && line) return this.closed(line);
     const { id, result, error } = JSON.parse(message.toString()) as {
       id?: number;
       result?: Json;

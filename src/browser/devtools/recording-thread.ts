@@ -14,6 +14,8 @@ import { boundSpool, SpoolSink } from './spool.ts';
 /** What the thread is given to do. */
 export interface RecordingTask {
   request: AttemptRequest;
+  /** By which the browser knows all sources of ours. */
+  name: string;
   /** Address of the server the evidence is for. */
   to: string;
   token: string | undefined;
@@ -73,7 +75,7 @@ let watch: BrowserWatch | undefined;
 /** It could not be watched: what is passed on goes by unread. */
 let blind = false;
 const early: Parameters<typeof take>[0][] = [];
-const pipe = new PipeDoor((say) => tell({ say }));
+const pipe = new PipeDoor((say) => tell({ say }), task.name);
 
 function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<ReturnType<typeof connections.get>> {
   let now = 0;

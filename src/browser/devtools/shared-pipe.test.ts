@@ -20,6 +20,7 @@ function played() {
     { commands: toBrowser!, answers: fromBrowser! },
     (from, _n, chunk) => heard.push([from, chunk]),
     (message) => ours.push(message.toString()),
+    'ours',
   );
   return {
     toBrowser: toBrowser!,
@@ -156,11 +157,12 @@ it('a door in a shared pipe gives lines of their own: numbers, sessions and ends
       tell({ method: 'Target.detachedFromTarget', params: { sessionId: params.sessionId }, ...by });
   });
   toBrowser.on('data', (chunk: Buffer) => reads.push(chunk));
-  const door: PipeDoor = new PipeDoor((command) => shared.send(command));
+  const door: PipeDoor = new PipeDoor((command) => shared.send(command), 'ours');
   const shared = new SharedPipe(
     { commands: toBrowser, answers: fromBrowser },
     () => undefined,
     (one) => door.hear(one),
+    'ours',
   );
   let toClient = '';
   answers.on('data', (chunk: Buffer) => (toClient += chunk.toString()));

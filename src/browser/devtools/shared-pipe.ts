@@ -1,19 +1,16 @@
 import type { Readable, Writable } from 'node:stream';
+import { sessionAtEnd } from './nul-messages.ts';
 import type { Tap } from './passing.ts';
+import { mayShowOurs, Unseen } from './unseen.ts';
 
 /** Numbers of our own commands begin here: whatever has a smaller one is an answer to the client. */
 export const firstId = 1_500_000_000;
-/** So much of a message tells whether it answers a command, and which. */
-const headLength = 24;
-/** A message of ours ends with the session it belongs to. */
-const tailLength = 64;
+/** So much of a message tells whether it answers a command, which, and with what. */
+const headLength = 64;
 const attach = { id: firstId, method: 'Target.attachToBrowserTarget' };
 
+const endMark = Buffer.from([0]);
 const isEnd = (byte: number | undefined): boolean => byte === 0;
-
-/** The session a message belongs to, which the browser writes last. */
-export const sessionAtEnd = (message: Buffer): string | undefined =>
-  /"sessionId":"(\w{1,100})"\}$/.exec(message.toString('latin1', Math.max(0, message.length - tailLength)))?.[1];
 
 /** The session that is begun or ended by an event of ours. */
 const sessionNamed = (message: Buffer, event: string): string | undefined =>
@@ -27,6 +24,7 @@ const sessionNamed = (message: Buffer, event: string): string | undefined =>
  * the client says anything; what belongs to them is handed to us, all else goes to the client byte by byte.
  */
 export class SharedPipe {
+  private readonly unseen: Unseen;
   private readonly sessions = new Set<string>();
   private root: string | undefined;
   /** What goes to the browser must not begin within a command of the client's. */
@@ -42,12 +40,15 @@ export class SharedPipe {
   /**
    * @param tap hears what goes between browser and client
    * @param ours told of each message of ours, without its end mark
+   * @param name of all sources of ours
    */
   constructor(
     private readonly browser: { commands: Writable; answers: Readable },
     private readonly tap: Tap,
     private readonly ours: (message: Buffer) => void,
+    name: string,
   ) {
+    this.unseen = new Unseen(name);
     browser.commands.on('error', () => this.client?.commands.destroy());
     browser.commands.on('drain', () => this.client?.commands.resume());
     browser.answers.on('data', (chunk: Buffer) => this.answered(chunk));
@@ -113,7 +114,8 @@ export class SharedPipe {
       this.head += part.toString('latin1', 0, headLength);
       const id = /^\{"id":(\d{1,15}),/.exec(this.head)?.[1];
       // Its answers may be large: they are not held back until they are whole.
-      this.isClients = id !== undefined && Number(id) < firstId;
+      const known = this.head.length >= headLength || this.head.includes('\0');
+      this.isClients = known && id !== undefined && Number(id) < firstId && !mayShowOurs.test(this.head);
       if (this.isClients) out.push(...this.parts.splice(0));
     }
     (this.isClients ? out : this.parts).push(part);
@@ -124,8 +126,12 @@ export class SharedPipe {
     const { parts } = this;
     if (!this.isClients) {
       const message = parts.length === 1 ? parts[0]! : Buffer.concat(parts);
-      if (this.isOurs(message.subarray(0, -1))) this.ours(message.subarray(0, -1));
-      else out.push(message);
+      const bare = message.subarray(0, -1);
+      if (this.isOurs(bare)) this.ours(bare);
+      else {
+        const shown = this.unseen.shown(bare);
+        if (shown) out.push(shown === bare ? message : Buffer.concat([shown, endMark]));
+      }
     }
     this.parts = [];
     this.head = '';
