@@ -25,6 +25,7 @@ const hardy = [
   'tests/bench/labels.test.ts',
   'tests/bench/recorded.test.ts',
   'tests/contrast.test.ts',
+  'tests/doctor.test.ts',
   'tests/firefox.test.ts',
   'tests/hand-over.test.ts',
   'tests/history.test.ts',

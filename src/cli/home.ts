@@ -50,7 +50,7 @@ export async function openHome(options: { server?: string; data?: string; token?
   return homeAt(server.address, {}, () => server.close());
 }
 
-function homeAt(address: string, headers: Record<string, string>, close: () => Promise<void>): Home {
+export function homeAt(address: string, headers: Record<string, string>, close: () => Promise<void>): Home {
   const ask = async (path: string, body?: object): Promise<Response> => {
     const answer = await fetch(
       `${address}/api${path}`,

@@ -14,6 +14,7 @@ import { standInPath } from '../browser/devtools/stand-in-path.ts';
 import { readSettings } from '../server/settings.ts';
 import { CliError, openHome, version, type Home } from './home.ts';
 import { bisect, bisectDefaults } from './bisect.ts';
+import { doctor, findingText, type Finding } from './doctor.ts';
 import { judge, judgedText } from './judge.ts';
 import { filesOf, takeIn, type IntakeOptions } from './intake.ts';
 import { watch } from './watch.ts';
@@ -262,6 +263,38 @@ program
   .argument('[arguments...]', 'the browser’s own')
   .allowUnknownOption()
   .action(() => print(standInPath));
+
+program
+  .command('doctor')
+  .description('looks through a set-up: server, browser, and one test of yours with its report, as it will be recorded')
+  .option('--report <path>', 'where your test writes its report; may be given often', also, [])
+  .argument('[command...]', 'your own call of one test, after “--”')
+  .action(async (command: string[], { report }: { report: string[] }) => {
+    const { server, token, json } = common();
+    const settings = readSettings(process.env);
+    const findings: Finding[] = [];
+    const ok = await doctor({
+      address: (server ?? process.env.ISKEL_URL ?? `http://${settings.host}:${settings.port}`).replace(/\/$/, ''),
+      token: token ?? process.env.ISKEL_TOKEN ?? settings.token,
+      command,
+      report,
+      folder: process.cwd(),
+      told: (finding) => {
+        findings.push(finding);
+        if (!json) print(findingText(finding));
+      },
+    });
+    if (json) print(JSON.stringify({ ok, findings }, null, 1));
+    else
+      print(
+        command.length
+          ? ok
+            ? 'All is well.'
+            : ''
+          : 'Give your own call of one test after “--” to try it: iskel doctor -- COMMAND',
+      );
+    if (!ok) process.exitCode = 1;
+  });
 
 program
   .command('deliver')

@@ -1,17 +1,17 @@
 // Stands in for Chromium: starts the real one with the same arguments, hands the DevTools protocol through untouched, and
 // records beside it. Whatever becomes of the recording, the browser runs.
 import { spawn, type ChildProcess } from 'node:child_process';
-import { accessSync, constants, mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { randomBytes } from 'node:crypto';
 import { constants as system, tmpdir } from 'node:os';
-import { delimiter, join } from 'node:path';
+import { join } from 'node:path';
 import type { Readable, Writable } from 'node:stream';
 import type { Worker } from 'node:worker_threads';
 import { announced, clientPipe, passPort, type Tap } from '../browser/devtools/passing.ts';
 import type { Door, Heard, Passed, RecordingTask, Told } from '../browser/devtools/recording-thread.ts';
 import { SharedPipe } from '../browser/devtools/shared-pipe.ts';
 import { spoolFolder } from '../browser/devtools/spool.ts';
-import { standInPath } from '../browser/devtools/stand-in-path.ts';
+import { chromiumNames, chromiumOnPath } from '../browser/devtools/real-browser.ts';
 import { freePort } from '../browser/free-port.ts';
 import { startKeeper, withoutOurs } from '../browser/owner.ts';
 import { clock } from '../browser/recording/clock.ts';
@@ -28,7 +28,6 @@ const mostUnread = 512 * 1024 * 1024;
 /** How often the recorder is told what was passed on, ms. */
 const tellEveryMs = 10;
 const usualServer = 'http://127.0.0.1:4870';
-const names = ['chromium', 'chromium-browser', 'google-chrome', 'google-chrome-stable', 'chrome'];
 /** How a browser ends that broke down. */
 const crashes = new Set(['SIGSEGV', 'SIGABRT', 'SIGILL', 'SIGBUS', 'SIGTRAP', 'SIGFPE']);
 
@@ -37,19 +36,11 @@ const { env } = process;
 
 /** The real browser: as the settings say, else the first of its names on the path that is not this program. */
 function realBrowser(): string {
-  if (env.ISKEL_CHROMIUM) return env.ISKEL_CHROMIUM;
-  const ours = realpathSync(standInPath);
-  for (const name of names)
-    for (const folder of (env.PATH ?? '').split(delimiter)) {
-      const path = join(folder, name);
-      try {
-        accessSync(path, constants.X_OK);
-        if (realpathSync(path) !== ours) return path;
-      } catch {
-        // not there
-      }
-    }
-  console.error(`iskel browser: found none of ${names.join(', ')} on the path; say where it is with ISKEL_CHROMIUM`);
+  const found = env.ISKEL_CHROMIUM ?? chromiumOnPath(env.PATH);
+  if (found) return found;
+  console.error(
+    `iskel browser: found none of ${chromiumNames.join(', ')} on the path; say where it is with ISKEL_CHROMIUM`,
+  );
   process.exit(127);
 }
 
@@ -204,6 +195,7 @@ async function record(program: string, piped: boolean, asked: number | undefined
     to: (env.ISKEL_URL ?? usualServer).replace(/\/$/, ''),
     token: env.ISKEL_TOKEN || undefined,
     spool: spoolFolder(env),
+    later: env.ISKEL_DELIVER === 'later',
   });
   const tap =
     (over: 'pipe' | 'port'): Tap =>

@@ -20,6 +20,8 @@ export interface RecordingTask {
   to: string;
   token: string | undefined;
   spool: string;
+  /** Whether somebody else delivers what is spooled. */
+  later: boolean;
 }
 
 /** One piece of what is passed on, as it was passed. */
@@ -122,6 +124,7 @@ function follow({ from, connection, over, chunk, at }: Passed, listener: Browser
 let delivering: Promise<unknown> = Promise.resolve();
 
 function deliverSoon(until: number): Promise<unknown> {
+  if (task.later) return Promise.resolve();
   delivering = delivering
     .then(() =>
       deliver(task.spool, {
