@@ -54,6 +54,7 @@ const hardy = [
   'tests/standing/killed.test.ts',
   'tests/standing/secrets.test.ts',
   'tests/standing/ways-in.test.ts',
+  'tests/standing/ways-in-engines.test.ts',
   'tests/standing/trouble-disk.test.ts',
   'tests/standing/trouble-drivers.test.ts',
   'tests/standing/trouble.test.ts',

@@ -52,6 +52,26 @@ describe('polls', () => {
     expect(insideWait.has(all.id)).toBe(false);
   });
 
+  it('a script with other arguments is another question, and one that is given the same element is the same', () => {
+    const script = (at: number, input: string, given: unknown[], more: object = {}) =>
+      step(at, at + 5, {
+        action: 'script',
+        command: 'execute script',
+        input,
+        arguments: given,
+        result: false,
+        ...more,
+      });
+    const waits = (...steps: Parameters<typeof inferWaits>[0]) =>
+      inferWaits(steps).waits.filter(({ kind }) => kind === 'wait').length;
+    expect(waits(script(0, 'f', ['#a']), script(60, 'f', ['#b']), script(120, 'f', ['#c']))).toBe(0);
+    expect(waits(script(0, 'f', ['#a']), script(60, 'f', ['#a']), script(120, 'f', ['#a']))).toBe(1);
+    // Each look found it anew.
+    const of = (id: string) => ({ given: { [id]: { locator: css('#a'), foundBy: 'x' } }, locator: css('#a') });
+    expect(waits(script(0, 'f', [{ el: 'e1' }], of('e1')), script(60, 'f', [{ el: 'e2' }], of('e2')))).toBe(1);
+    expect(waits(script(0, 'f', [{ el: 'e1' }], of('e1')), script(60, 'g', [{ el: 'e2' }], of('e2')))).toBe(0);
+  });
+
   it('a wait that ends in an error was not met', () => {
     const { waits } = inferWaits([find(0, '#a', false), find(60, '#a', false)]);
     expect(waits[0]!.data.ok).toBe(false);

@@ -32,11 +32,28 @@ export const asking: ReadonlySet<string> = new Set(['find', 'read', 'script']);
 export function askedAbout(step: StepEvent): string | undefined {
   if (!asking.has(step.data.action)) return undefined;
   if (step.data.locator) return locatorKey(step.data.locator);
-  if (step.data.action === 'script') return `script ${step.data.input ?? ''}`;
+  if (step.data.action === 'script') return `script ${step.data.input ?? ''} ${givenTo(step)}`;
   return `${step.data.command} ${step.data.subject ?? ''}`;
 }
 
-const signatureOf = (step: StepEvent): string => `${step.data.command} ${step.data.subject ?? ''} ${askedAbout(step)}`;
+/** What a script was given: elements by how they were found, since each look may find them anew. */
+function givenTo({ data }: StepEvent): string {
+  if (data.arguments === undefined) return '';
+  return JSON.stringify(data.arguments, (_, value: unknown) => {
+    const [id, ...more] = value !== null && typeof value === 'object' ? Object.values(value) : [];
+    const known = more.length === 0 && typeof id === 'string' ? data.given?.[id] : undefined;
+    return known ? locatorKey(known.locator) : value;
+  });
+}
+
+/** One question: another script about the same element, or the same one with other arguments, is another. */
+const signatureOf = (step: StepEvent): string =>
+  [
+    step.data.command,
+    step.data.subject ?? '',
+    askedAbout(step),
+    ...(step.data.action === 'script' ? [step.data.input ?? '', givenTo(step)] : []),
+  ].join(' ');
 
 const findsAll = ({ data }: StepEvent): boolean => data.command.startsWith('find elements');
 
