@@ -50,6 +50,7 @@ const hardy = [
   'tests/triage.test.ts',
   'tests/unseen.test.ts',
   'tests/standing/foreign-page.test.ts',
+  'tests/standing/hostile-packs.test.ts',
   'tests/standing/hostile-wire.test.ts',
   'tests/standing/killed.test.ts',
   'tests/standing/secrets.test.ts',

@@ -1,3 +1,4 @@
+import { spawn } from 'node:child_process';
 import { readdirSync, readFileSync } from 'node:fs';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { Browser } from 'playwright-core';
@@ -37,17 +38,31 @@ function memory(): number {
   return below(server.child.pid!);
 }
 
+/**
+ * Asks an address again and again from a process of its own: this one is busy making what it delivers.
+ * @returns ends it, and tells how long each answer took, ms
+ */
+function askedBeside(address: string): () => Promise<number[]> {
+  const source = `(async () => { for (;;) { const began = performance.now(); await fetch(process.argv[1]).then((a) => a.text());
+    console.log(performance.now() - began); await new Promise((done) => setTimeout(done, 60)); } })()`;
+  const child = spawn(process.execPath, ['-e', source, address], { stdio: ['ignore', 'pipe', 'inherit'] });
+  let told = '';
+  child.stdout.on('data', (chunk: Buffer) => (told += chunk.toString()));
+  return () =>
+    new Promise((done) => {
+      child.once('exit', () => done(told.split('\n').filter(Boolean).map(Number)));
+      child.kill('SIGTERM');
+    });
+}
+
 it('memory stays bounded, nothing fails that nobody caught, and every screen opens afterwards', async () => {
   const before = memory();
   let most = before;
-  const waits: number[] = [];
   let over = false;
+  const asking = askedBeside(`${server.address}/api/health`);
   const watch = (async () => {
     while (!over) {
       most = Math.max(most, memory());
-      const began = performance.now();
-      await fetch(`${server.address}/api/health`).then((answer) => answer.text());
-      waits.push(performance.now() - began);
       await sleep(60);
     }
   })();
@@ -63,7 +78,8 @@ it('memory stays bounded, nothing fails that nobody caught, and every screen ope
   await sleep(1500);
   over = true;
   await watch;
-  waits.sort((a, b) => a - b);
+  const waits = (await asking()).sort((a, b) => a - b);
+  expect(waits.length).toBeGreaterThan(5);
   if (count > 100)
     console.log(
       `${count} deliveries: memory at most ${Math.round(most - before)} MiB above the start; health at most ${Math.round(waits.at(-1)!)} ms, 99 of 100 under ${Math.round(waits[Math.floor(waits.length * 0.99)]!)} ms`,
