@@ -138,6 +138,11 @@ export class BrowserWatch implements ClientListener {
     if (owner !== undefined) this.attempts.get(owner)?.busy(busy);
   }
 
+  byItself(target: string, element: string, at: number, until?: number): void {
+    const owner = this.owners.get(target);
+    if (owner !== undefined) this.attempts.get(owner)?.byItself(element, at, until);
+  }
+
   begins(browserContext: string | undefined, at: number): void {
     // What was there before the client opened anything has begun already.
     if (browserContext === undefined || !this.over.has(browserContext)) this.attemptOf(browserContext ?? usual, at);

@@ -73,6 +73,12 @@ export class CarriedCalls {
     return method === 'Runtime.callFunctionOn' ? carriedBy(params) : undefined;
   }
 
+  /** The element that a call of the client's own may do something to: it is given one. */
+  workedOn({ objects }: Carried, params: Json, elements: ClientElements): string | undefined {
+    if (!this.isApart(params)) return undefined;
+    return objects.map((one) => elements.of({ objectId: one })).find((one) => one !== undefined);
+  }
+
   /** Whether a call is in a world of the client's own. */
   private isApart(params: Json): boolean {
     const world = worldOf(params.objectId) ?? (params.executionContextId as number | undefined);
@@ -92,7 +98,7 @@ export class CarriedCalls {
     if (own) return this.goesOn(own, carried, answer, value, elements);
     if (!this.isApart(params)) return this.asked(carried, answer, spoken, at);
     if (spoken.length === 1) elements.speaksOf(spoken[0]!, at);
-    if (result.subtype === 'node') return this.found({ ...findingOf(carried, spoken[0], at) }, result);
+    if (result.subtype === 'node') return this.found(findingOf(carried, spoken[0], at), result);
     if (answer.exceptionDetails !== undefined) return undefined;
     const { sought } = carried;
     if (result.subtype === 'array' && sought && carried.byHandle)
@@ -132,8 +138,9 @@ export class CarriedCalls {
     return this.found(own, { objectId: own.told });
   }
 
-  private found(finding: Finding, { objectId, description }: Json): Understood {
+  private found(finding: Finding, { objectId, description }: Json): Understood | undefined {
     const sought = finding.sought ?? soughtAs(text(description), finding.text);
+    if (!sought) return undefined;
     return { said: find({ ...finding, sought }, String(objectId)), at: finding.at };
   }
 
@@ -145,6 +152,9 @@ export class CarriedCalls {
     // It writes an element down for its log.
     if (typeof value === 'string' && spoken.length && writesElement(value) && !/(?:outer|inner)HTML/.test(source))
       return undefined;
+    // What a test's own function hands out is found by it.
+    if (byHandle && result.subtype === 'node' && soughtAs(text(result.description)))
+      return this.found({ sought: undefined, within: undefined, at, text: '' }, result);
     const look = lookPathOf(source, undefined, spoken);
     if (look) return { said: { method: 'GET', path: look, body: {}, answer: () => value ?? null }, at };
     const runs = carried.texts.find(isFunction) ?? carried.texts.find((one) => one.length > 8);
@@ -196,11 +206,17 @@ function readIn(value: unknown, depth = 0): [unknown, string?] {
   const log = entries.map(([, one]) => one).find(writes);
   for (const [, one] of entries) if (isObject(one) && !Array.isArray(one)) return [readIn(one, depth + 1)[0], log];
   const rest = entries.filter(([, one]) => one !== log);
+  // A state is told with what it was made of.
+  const states = rest.filter(([, one]) => typeof one === 'boolean');
+  if (depth > 0 && states.length === 1) return [states[0]![1], log];
   return rest.length === 1 ? [rest[0]![1], log] : [value, log];
 }
 
+const unknown: Sought = { using: 'css selector', value: 'element' };
+
 function find({ sought, within }: Finding, name: string | undefined): Said {
-  const { using, value } = sought ?? { using: 'css selector', value: '*' };
+  // Of what was never found nobody wrote down what it is.
+  const { using, value } = sought ?? unknown;
   return {
     method: 'POST',
     path: within === undefined ? '/element' : `/element/${within}/element`,

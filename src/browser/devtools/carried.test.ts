@@ -114,7 +114,9 @@ describe('what a call carries', () => {
     });
     expect(readBy(of('(t, e) => e.innerText'), 'Paid')).toBe('text');
     expect(readBy(of('(t, g) => t.eval(g.f)', '(e) => ({ result: e.value })'), 'Ece')).toBe('property/value');
-    expect(readBy(of('(e, name) => e.getAttribute(name)', 'href'), '/sailings')).toBe('attribute/href');
+    expect(
+      readBy({ ...of('(e, g) => e.getAttribute(g.name)'), data: [{ name: 'css' }, { task: { name: 'href' } }] }, '/a'),
+    ).toBe('attribute/href');
     expect(readBy(of('(t, e, s) => t.state(e, s)', 'visible'), true)).toBe('displayed');
     expect(readBy(of('(t, e) => t.fill(e)'), 'needs typing')).toBeUndefined();
     expect(readBy(of('(t, e) => { e.value = "x" }'), 'ok')).toBeUndefined();

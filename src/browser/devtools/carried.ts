@@ -212,17 +212,31 @@ const states: Readonly<Record<string, string>> = {
 };
 const literal = /["'`]([a-z]{4,10})["'`]/g;
 
+/** What is called a name among the data; of several, the last: a selector's own kind stands before it. */
+function namedIn(value: unknown, depth = 0): string | undefined {
+  if (depth > mostDepth || value === null || typeof value !== 'object') return undefined;
+  let found: string | undefined;
+  for (const [key, one] of Object.entries(value)) {
+    if (/^(?:name|attribute|attr)$/i.test(key) && typeof one === 'string' && /^[\w:-]{1,60}$/.test(one)) found = one;
+    else found = namedIn(one, depth + 1) ?? found;
+  }
+  if (found !== undefined) return found;
+  return depth === 1 && Array.isArray(value)
+    ? value.findLast((one): one is string => typeof one === 'string')
+    : undefined;
+}
+
 /**
  * What a carried function reads of an element, as the end of the path of the command that reads the same.
  * @param value what came back
  * @returns undefined where it reads nothing that a test would ask for
  */
-export function readBy({ source, texts }: Carried, value: unknown): string | undefined {
+export function readBy({ source, texts, data }: Carried, value: unknown): string | undefined {
   const sources = [source, ...texts.filter(isFunction)];
   const all = sources.join('\n');
   if (typeof value === 'string' || value === null) {
     const name = attributeRead.exec(all);
-    if (name) return `attribute/${name[1] ?? texts.find((one) => /^[\w:-]{1,60}$/.test(one)) ?? 'attribute'}`;
+    if (name) return `attribute/${name[1] ?? namedIn(data) ?? 'attribute'}`;
     return reads.find(([read]) => read.test(all))?.[1];
   }
   if (typeof value !== 'boolean') return undefined;

@@ -21,6 +21,7 @@ function told(...messages: [Json, Json?][]): Said[] {
       busy: () => undefined,
       begins: () => undefined,
       disposes: () => undefined,
+      byItself: () => undefined,
     },
     'P',
   );
@@ -170,6 +171,7 @@ describe('an element that a client holds', () => {
         busy: () => undefined,
         begins: () => undefined,
         disposes: () => undefined,
+        byItself: () => undefined,
       },
       'P',
     );

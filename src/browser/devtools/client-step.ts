@@ -17,6 +17,11 @@ export interface ClientListener {
   step(step: ClientStep): void;
   /** A command was sent and is not answered: the test waits for the browser. */
   busy(target: string, busy: boolean): void;
+  /**
+   * The client does something to an element with a function of its own, and no input tells what: from then on, and until when.
+   * @param until nothing while it is not answered
+   */
+  byItself(target: string, element: string, at: number, until?: number): void;
   /** The client opens a page, in an isolated context or in the one that is there. */
   begins(browserContext: string | undefined, at: number): void;
   /** The client is done with an isolated context. */

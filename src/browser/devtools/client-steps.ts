@@ -66,6 +66,8 @@ export class ClientSteps {
     const carried = target === undefined ? undefined : this.callsOf(target).reads(method, params);
     const isSaid = target !== undefined && !carried && !inputs.test(method);
     const step = isSaid ? saidByWebDriver(method, params, elements) : undefined;
+    const worked = carried && elements && this.callsOf(target!).workedOn(carried, params, elements);
+    if (worked !== undefined) this.listener.byItself(target!, worked, at);
     if (target !== undefined && (step ?? carried)) {
       this.inputOf(target).over(at);
       this.listener.busy(target, true);
@@ -119,6 +121,9 @@ export class ClientSteps {
     if (carried && target !== undefined && elements) {
       this.listener.busy(target, false);
       const understood = answer && this.callsOf(target).answered(carried, params, result, elements, at);
+      const worked = this.callsOf(target).workedOn(carried, params, elements);
+      // What is read is not changed.
+      if (worked !== undefined) this.listener.byItself(target, worked, at, understood ? at : until);
       if (!understood) return;
       ({ said, at } = understood);
     } else if (said && target !== undefined) this.listener.busy(target, false);

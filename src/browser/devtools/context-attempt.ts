@@ -14,6 +14,10 @@ import { ScriptedSteps } from './scripted-steps.ts';
 /** A test that is silent this long is thinking: what could wait may be done now, ms. */
 const silentMs = 200;
 
+/** The page's clock and ours agree to within this, ms. */
+const clockMs = 10;
+const mostOwnWork = 50;
+
 /** What everybody shares: sent once for all contexts, when the connection began. */
 const sharedCommands = new Set(['session.subscribe', 'script.addPreloadScript', 'network.addDataCollector']);
 
@@ -33,6 +37,10 @@ export class ContextAttempt {
   used = false;
   /** Whether it pressed or typed anything itself. */
   private acted = false;
+  /** When the client did something in the page by a function of its own; the last may not be answered yet. */
+  private readonly ownWork: { at: number; until: number; element: string }[] = [];
+  /** What came of that: fields that were given something without any input. */
+  private readonly ofClient = new ScriptedSteps((step) => this.carryOut(step), false);
   private readonly scripted = new ScriptedSteps((step) => {
     // What is opened for a test inside the page is where it is from then on, a window or a frame.
     if (step.path === '/url') this.window = undefined;
@@ -56,7 +64,11 @@ export class ContextAttempt {
     };
     // A client that acts by itself is no runner inside the page.
     this.recorder.onScripted = (record, context) => {
-      if (!this.acted) this.scripted.take(record, context);
+      if (!this.acted && !record.a) this.scripted.take(record, context);
+      else {
+        const work = this.ownWork.findLast(({ at, until }) => record.t >= at - clockMs && record.t <= until + clockMs);
+        if (work) this.ofClient.take(record, context, work.element);
+      }
     };
     const started = SessionWatch.start({
       connect: (onEvent) => {
@@ -100,12 +112,20 @@ export class ContextAttempt {
     else this.onEvent?.(...told);
   }
 
+  /** The client is at work in the page by itself. */
+  byItself(element: string, at: number, until = Infinity): void {
+    const known = this.ownWork.find((one) => one.at === at);
+    if (known) known.until = until;
+    else if (this.ownWork.push({ at, until, element }) > mostOwnWork) this.ownWork.shift();
+  }
+
   /** Something the client did here. */
   step(step: ClientStep): void {
     this.used = true;
     if (step.path === '/actions') this.acted = true;
     this.scripted.beside(step);
     this.scripted.over();
+    this.ofClient.over();
     this.carryOut(step);
   }
 
@@ -138,6 +158,7 @@ export class ContextAttempt {
     clearTimeout(this.idle);
     await this.watch?.flush(false).catch(() => undefined);
     this.scripted.over();
+    this.ofClient.over();
     this.watch?.close();
     await this.recorder.end(interrupted, over);
   }

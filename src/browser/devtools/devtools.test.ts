@@ -283,6 +283,7 @@ describe('steps of a client', () => {
         busy: (_target, is) => busy.push(is),
         begins: () => undefined,
         disposes: () => undefined,
+        byItself: () => undefined,
       },
       page,
     );
@@ -355,6 +356,7 @@ describe('steps of a client', () => {
       step: ({ path }) => told.push(path),
       busy: () => undefined,
       begins: () => undefined,
+      byItself: () => undefined,
       disposes: (context, at) => told.push(`over: ${context} at ${at}`),
     });
     const targetInfo = { targetId: 'T', type: 'page', browserContextId: 'C' };
@@ -377,7 +379,13 @@ describe('steps of a client', () => {
     fc.assert(
       fc.property(fc.array(fc.tuple(fc.constantFrom('client' as const, 'browser' as const), any)), (messages) => {
         const client = new ClientSteps(
-          { step: () => undefined, busy: () => undefined, begins: () => undefined, disposes: () => undefined },
+          {
+            step: () => undefined,
+            busy: () => undefined,
+            begins: () => undefined,
+            disposes: () => undefined,
+            byItself: () => undefined,
+          },
           'P',
         );
         for (const [from, bytes] of messages) client[from](bytes, 0);

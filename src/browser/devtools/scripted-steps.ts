@@ -31,12 +31,16 @@ export class ScriptedSteps {
   private count = 0;
   /** By window or frame, when the document began that was acted on last. */
   private readonly opened = new Map<string, number>();
-  private typing: { record: Scripted; context: string; until: number } | undefined;
+  private typing: { record: Scripted; context: string; until: number; element: string | undefined } | undefined;
 
   /** When scripts that the client sent acted on a page: what they dispatched is told by them. */
   private readonly ofClient: { at: number; until: number }[] = [];
 
-  constructor(private readonly step: (step: ClientStep) => void) {}
+  /** @param opens whether a document that is acted on for the first time was opened for that */
+  constructor(
+    private readonly step: (step: ClientStep) => void,
+    private readonly opens = true,
+  ) {}
 
   /** A step of the client's own. */
   beside({ path, body, at, until }: ClientStep): void {
@@ -47,22 +51,23 @@ export class ScriptedSteps {
     if (this.ofClient.length > mostOfClient) this.ofClient.shift();
   }
 
-  take(record: Scripted, context: string): void {
+  /** @param element the client's name of it, where it is known which it is */
+  take(record: Scripted, context: string, element?: string): void {
     if (this.ofClient.some(({ at, until }) => record.t >= at - clockMs && record.t <= until + clockMs)) return;
     const { typing } = this;
     if (record.e === 'input' || record.e === 'change') {
       if (typing && (typing.context !== context || typing.record.s !== record.s)) this.over();
       this.typing =
         this.typing === undefined
-          ? { record, context, until: record.t }
+          ? { record, context, until: record.t, element }
           : { ...this.typing, record: { ...record, t: this.typing.record.t }, until: record.t };
       return;
     }
     this.over();
-    if (record.e === 'click') this.onElement(record, context, 'click', {});
+    if (record.e === 'click') this.onElement(record, context, 'click', {}, element);
     else {
       const keys = keysNamed(calledOtherwise[record.v ?? ''] ?? record.v ?? '');
-      if (typeof keys === 'string') this.onElement(record, context, 'value', { text: keys });
+      if (typeof keys === 'string') this.onElement(record, context, 'value', { text: keys }, element);
     }
   }
 
@@ -71,9 +76,9 @@ export class ScriptedSteps {
     const { typing } = this;
     this.typing = undefined;
     if (!typing) return;
-    const { record, context, until } = typing;
-    this.onElement(record, context, 'clear', {});
-    this.onElement(record, context, 'value', { text: record.v ?? '' }, until);
+    const { record, context, until, element } = typing;
+    if (element === undefined) this.onElement(record, context, 'clear', {}, element);
+    this.onElement(record, context, 'value', { text: record.v ?? '' }, element, until);
   }
 
   private onElement(
@@ -81,6 +86,7 @@ export class ScriptedSteps {
     context: string,
     what: string,
     body: object,
+    element: string | undefined,
     until = at,
   ): void {
     const say = (path: string, sent: object, answer: unknown, end = at): void =>
@@ -95,10 +101,10 @@ export class ScriptedSteps {
       });
     const before = this.opened.get(context);
     // From one document to the next the application goes by itself, where nobody around it opened that.
-    if (before === undefined || (before !== began && fromAround)) say('/url', { url }, null);
+    if (this.opens && (before === undefined || (before !== began && fromAround))) say('/url', { url }, null);
     this.opened.set(context, began);
-    const id = `scripted-${++this.count}`;
-    say('/element', { using: 'css selector', value }, { [elementKey]: id });
+    const id = element ?? `scripted-${++this.count}`;
+    if (element === undefined) say('/element', { using: 'css selector', value }, { [elementKey]: id });
     say(`/element/${id}/${what}`, body, null, Math.max(at, until));
   }
 }

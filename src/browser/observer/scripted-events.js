@@ -1,6 +1,6 @@
-// What scripts dispatch, told as what was done to the page: tests that run inside it, beside the application, act so. A page that
-// a person or a driver ever acted on tells none: there the application itself clicks and changes things. One function expression,
-// sent as text beside in-page.js.
+// What scripts dispatch, told as what was done to the page: tests that run inside it, beside the application, act so. In a page that
+// a person or a driver ever acted on the application itself clicks and changes things, which is told as well: a client may have
+// done it by a function of its own. One function expression, sent as text beside in-page.js.
 ({ on, origin, push, describe, isSecret, cut }) => {
   const mostLevels = 12;
   const named = /^[A-Za-z][\w-]*$/;
@@ -39,11 +39,14 @@
   };
   // Until it is known whether they are wanted they are kept: what runs in a page does not wait for us.
   const mostEarly = 300;
+  const mostAfterwards = 200;
+  let afterwards = 0;
   let wanted;
   const early = [];
   const hear = (event) => {
-    if (wanted === false || event.isTrusted || (navigator.userActivation && navigator.userActivation.hasBeenActive))
-      return;
+    if (wanted === false || event.isTrusted) return;
+    const active = Boolean(navigator.userActivation && navigator.userActivation.hasBeenActive);
+    if (active && ++afterwards > mostAfterwards) return;
     const el = event.composedPath()[0];
     if (!el || el.nodeType !== 1 || el.getRootNode() !== document) return;
     const typed = event.type !== 'click' && event.type !== 'keydown' && typeof el.value === 'string';
@@ -58,6 +61,7 @@
       u: location.href,
       n: origin,
       o: openedFromAround(),
+      ...(active ? { a: true } : {}),
       ...(typed ? { v: isSecret(el) ? '«masked»' : cut(el.value, 400) } : {}),
       ...(event.type === 'keydown' ? { v: cut(event.key, 20) } : {}),
     };

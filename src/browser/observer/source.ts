@@ -89,4 +89,6 @@ export type ObserverRecord =
       n: number;
       o: boolean;
       v?: string;
+      /** Whether somebody had acted on the page before. */
+      a?: boolean;
     };
