@@ -60,6 +60,7 @@ const hardy = [
   'tests/standing/trouble-drivers.test.ts',
   'tests/standing/trouble.test.ts',
   'tests/webkit.test.ts',
+  'tests/wrapped-client.test.ts',
   'tests/why.test.ts',
   'tests/wire.test.ts',
 ];

@@ -105,7 +105,13 @@ export class CarriedCalls {
       return { said: many(sought, text(result.objectId), lengthOf(result)), at };
     if (carried.byHandle && carried.sought) {
       // It asked for something to hold, and was given a word: there is none.
-      if (result.objectId === undefined) return { said: find(findingOf(carried, spoken[0], at), undefined), at };
+      if (result.objectId === undefined)
+        return {
+          said: asksForAll(carried)
+            ? many(carried.sought, 'none', 0)
+            : find(findingOf(carried, spoken[0], at), undefined),
+          at,
+        };
       keep(this.finding, String(result.objectId), findingOf(carried, spoken[0], at));
       return undefined;
     }
@@ -190,6 +196,16 @@ export class CarriedCalls {
     const then: Said = { method: 'GET', path: `/element/${name}/${end}`, body: {}, answer };
     return { said: { ...find({ sought: looked, within: undefined, at, text }, name), then }, at };
   }
+}
+
+/**
+ * Whether a function asks for all elements of a kind and not for the first: where there are none, both are answered alike.
+ * What is carried by what is carried decides, where there is such.
+ */
+function asksForAll({ source, texts }: Carried): boolean {
+  const inner = texts.filter(isFunction);
+  const all = inner.length ? inner.join('\n') : source;
+  return !/\[0\]|\.at\(0\)|\bquerySelector\(|\bfirst\b|\bfind\(/i.test(all);
 }
 
 const findingOf = ({ sought }: Carried, within: string | undefined, at: number): Finding => ({

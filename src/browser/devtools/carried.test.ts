@@ -263,6 +263,25 @@ describe('carried calls of one page', () => {
       expect(does(call(source, [], ['-1.4.1', '-1.4.5'], true), result)).toBeUndefined();
   });
 
+  it('all of a kind that has none are none, and no failed find', () => {
+    const { does } = played();
+    const all = call(
+      '(tool, given) => tool.run(given)',
+      [{ parts: [{ using: 'css', source: '#pay' }], each: '({ elements }) => elements' }],
+      ['-1.4.1'],
+    );
+    expect(does(all, { type: 'string', value: 'none-here' })).toMatchObject({ path: '/elements', answer: [] });
+    const one = call(
+      '(tool, given) => tool.run(given)',
+      [{ parts: [{ using: 'css', source: '#pay' }], each: '({ elements }) => elements[0]' }],
+      ['-1.4.1'],
+    );
+    expect(does(one, { type: 'string', value: 'none-here' })).toMatchObject({
+      path: '/element',
+      answer: { error: 'no such element' },
+    });
+  });
+
   it('a list is found with as many members as it has', () => {
     const { does } = played();
     const list = does(call('(t, g) => t.all(g)', [{ using: 'css', source: 'li' }], ['-1.4.1']), {

@@ -174,9 +174,23 @@ const shift = '\uE008';
 /** Keys that end what is typed and are part of it. */
 const closing: ReadonlySet<string> = new Set(['\uE006', '\uE007']);
 
-/** What keys write one after the other; nothing where they are more than letters. */
+/** Keys that change what is typed, and leave the focus where it is: backspace, delete, home, end, arrows. */
+const editing: ReadonlySet<string> = new Set([
+  '\uE003',
+  '\uE017',
+  '\uE010',
+  '\uE011',
+  '\uE012',
+  '\uE013',
+  '\uE014',
+  '\uE015',
+]);
+
+/** What keys write one after the other; nothing where they are more than letters and what corrects them. */
 function textOf(list: readonly Json[]): string | undefined {
   const keys = list.flatMap(({ type, value }) => (type === 'keyDown' && value !== shift ? [String(value)] : []));
-  const plain = keys.every((key, i) => !isSpecial(key) || (i > 0 && i === keys.length - 1 && closing.has(key)));
-  return keys.length && plain ? keys.join('') : undefined;
+  const plain = keys.every(
+    (key, i) => !isSpecial(key) || editing.has(key) || (i > 0 && i === keys.length - 1 && closing.has(key)),
+  );
+  return plain && keys.some((key) => !isSpecial(key)) ? keys.join('') : undefined;
 }

@@ -9,14 +9,15 @@ import { AttemptRecorder } from '../recording/recorder.ts';
 import { SessionWatch } from '../recording/session-watch.ts';
 import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
 import type { ClientStep } from './client-step.ts';
-import { ScriptedSteps } from './scripted-steps.ts';
+import { ScriptedSteps, type Scripted } from './scripted-steps.ts';
 
 /** A test that is silent this long is thinking: what could wait may be done now, ms. */
-const silentMs = 200;
+const silentMs = 80;
 
 /** The page's clock and ours agree to within this, ms. */
 const clockMs = 10;
 const mostOwnWork = 50;
+const mostUnclaimed = 20;
 
 /** What everybody shares: sent once for all contexts, when the connection began. */
 const sharedCommands = new Set(['session.subscribe', 'script.addPreloadScript', 'network.addDataCollector']);
@@ -39,6 +40,8 @@ export class ContextAttempt {
   private acted = false;
   /** When the client did something in the page by a function of its own; the last may not be answered yet. */
   private readonly ownWork: { at: number; until: number; element: string }[] = [];
+  /** What scripts did while nobody was known to be at work. */
+  private unclaimed: { record: Scripted; context: string }[] = [];
   /** What came of that: fields that were given something without any input. */
   private readonly ofClient = new ScriptedSteps((step) => this.carryOut(step), false);
   private readonly scripted = new ScriptedSteps((step) => {
@@ -65,9 +68,9 @@ export class ContextAttempt {
     // A client that acts by itself is no runner inside the page.
     this.recorder.onScripted = (record, context) => {
       if (!this.acted && !record.a) this.scripted.take(record, context);
-      else {
-        const work = this.ownWork.findLast(({ at, until }) => record.t >= at - clockMs && record.t <= until + clockMs);
-        if (work) this.ofClient.take(record, context, work.element);
+      else if (!this.takes(record, context)) {
+        this.unclaimed.push({ record, context });
+        if (this.unclaimed.length > mostUnclaimed) this.unclaimed.shift();
       }
     };
     const started = SessionWatch.start({
@@ -112,11 +115,20 @@ export class ContextAttempt {
     else this.onEvent?.(...told);
   }
 
+  /** What a script did while the client was at work by itself was done by the client. */
+  private takes(record: Scripted, context: string): boolean {
+    const work = this.ownWork.findLast(({ at, until }) => record.t >= at - clockMs && record.t <= until + clockMs);
+    if (work) this.ofClient.take(record, context, work.element);
+    return work !== undefined;
+  }
+
   /** The client is at work in the page by itself. */
   byItself(element: string, at: number, until = Infinity): void {
     const known = this.ownWork.find((one) => one.at === at);
     if (known) known.until = until;
     else if (this.ownWork.push({ at, until, element }) > mostOwnWork) this.ownWork.shift();
+    // The page may have told of it before the client's command was read.
+    this.unclaimed = this.unclaimed.filter(({ record, context }) => !this.takes(record, context));
   }
 
   /** Something the client did here. */

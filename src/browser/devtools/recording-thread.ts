@@ -80,16 +80,16 @@ const early: Parameters<typeof take>[0][] = [];
 const pipe = new PipeDoor((say) => tell({ say }), task.name);
 
 function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<ReturnType<typeof connections.get>> {
-  let now = 0;
   let steps: ClientSteps | undefined;
-  const told = (from: 'client' | 'browser', message: Buffer | undefined): void => {
-    if (message && steps) guarded('reading a message', () => steps![from](message, now));
+  const told = (from: 'client' | 'browser', message: Buffer | undefined, at: number): void => {
+    if (message && steps) guarded('reading a message', () => steps![from](message, at));
   };
   if (over === 'pipe') {
+    let now = 0;
     steps = new ClientSteps(listener);
     const sides = {
-      client: new NulMessages((one) => told('client', one)),
-      browser: new NulMessages((one) => told('browser', one)),
+      client: new NulMessages((one) => told('client', one, now)),
+      browser: new NulMessages((one) => told('browser', one, now)),
     };
     return { push: (from, chunk, at) => ((now = at), sides[from].push(chunk)), steps: () => steps };
   }
@@ -101,7 +101,7 @@ function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<Ret
     told,
     (why) => say(`a connection to the port cannot be read: ${why}`),
   );
-  return { push: (from, chunk, at) => ((now = at), messages.push(from, chunk)), steps: () => steps };
+  return { push: (from, chunk, at) => messages.push(from, chunk, at), steps: () => steps };
 }
 
 function take(heard: Extract<Heard, { passed: unknown } | { ended: unknown }>): void {

@@ -41,16 +41,17 @@ class Side {
     private readonly unread: (why: string) => void,
   ) {}
 
-  push(chunk: Buffer): void {
-    if (this.over) return;
-    if (this.upgraded) return this.frames(chunk);
+  /** @param read told once all of it is read: what was compressed takes a moment */
+  push(chunk: Buffer, read: () => void): void {
+    if (this.over) return read();
+    if (this.upgraded) return this.frames(chunk, read);
     // The head may come in any pieces; what follows its end belongs to the frames.
     const before = this.head.length;
     this.head += chunk.toString('latin1');
     const end = this.head.indexOf('\r\n\r\n', Math.max(0, before - 3));
     if (end < 0) {
       this.over = this.head.length > longestHead;
-      return;
+      return read();
     }
     this.head = this.head.slice(0, end + 4);
     // A question and answer of plain HTTP: nothing of it is a step.
@@ -58,10 +59,11 @@ class Side {
     this.over = !this.upgraded;
     this.headRead(this.head);
     const rest = chunk.subarray(end + 4 - before);
-    if (this.upgraded && rest.length) this.frames(rest);
+    if (this.upgraded && rest.length) this.frames(rest, read);
+    else read();
   }
 
-  private frames(chunk: Buffer): void {
+  private frames(chunk: Buffer, read: () => void): void {
     if (!this.reader) {
       this.reader = this.opens();
       this.reader.on('error', (error) => {
@@ -69,7 +71,7 @@ class Side {
         this.unread(error.message);
       });
     }
-    this.reader.write(chunk);
+    this.reader.write(chunk, () => read());
   }
 }
 
@@ -77,23 +79,27 @@ class Side {
 export class SocketMessages {
   private readonly client: Side;
   private readonly browser: Side;
+  /** What waits until what came before it is read, from either side: an answer is not read before its question. */
+  private readonly waiting: { from: 'client' | 'browser'; chunk: Buffer; at: number }[] = [];
+  private reading = false;
+  private at = 0;
   /** What browser and client agreed on, as the browser's head says. */
   private agreed: Record<string, unknown>[] | undefined;
 
   /**
    * @param opened told the path that was asked for
-   * @param told of each message
+   * @param told of each message, and when the end of it came
    * @param unread told why what follows cannot be read
    */
   constructor(
     opened: (path: string) => void,
-    told: (from: 'client' | 'browser', message: Buffer) => void,
+    told: (from: 'client' | 'browser', message: Buffer, at: number) => void,
     unread: (why: string) => void = () => undefined,
   ) {
     const side = (from: 'client' | 'browser', headRead: (head: string) => void): Side =>
       new Side(
         headRead,
-        () => this.reader(from === 'client').on('message', (data: Buffer) => told(from, data)),
+        () => this.reader(from === 'client').on('message', (data: Buffer) => told(from, data, this.at)),
         unread,
       );
     this.client = side('client', (head) => opened(/^GET (\S{1,400})/.exec(head)?.[1] ?? ''));
@@ -124,7 +130,26 @@ export class SocketMessages {
     return new Receiver({ isServer: ofClient, maxPayload: longestRead, skipUTF8Validation: true, extensions });
   }
 
-  push(from: 'client' | 'browser', chunk: Buffer): void {
-    (from === 'client' ? this.client : this.browser).push(chunk);
+  push(from: 'client' | 'browser', chunk: Buffer, at = 0): void {
+    this.waiting.push({ from, chunk, at });
+    if (!this.reading) this.next();
+  }
+
+  private next(): void {
+    // What is read at once goes on in this loop, and not ever deeper.
+    for (let atOnce = true; atOnce;) {
+      const one = this.waiting.shift();
+      this.reading = one !== undefined;
+      if (!one) return;
+      this.at = one.at;
+      let isRead = false;
+      let isAside = false;
+      this[one.from].push(one.chunk, () => {
+        isRead = true;
+        if (isAside) this.next();
+      });
+      isAside = true;
+      atOnce = isRead;
+    }
   }
 }
