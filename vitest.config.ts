@@ -7,6 +7,7 @@ const limits = { testTimeout: 60_000, hookTimeout: 60_000 };
 const calm = [
   'tests/house.test.ts',
   'tests/intake/hostile.test.ts',
+  'tests/intake/outgrown.test.ts',
   'tests/intake/placing.test.ts',
   'tests/intake/told-later.test.ts',
   'tests/intake/zones.test.ts',

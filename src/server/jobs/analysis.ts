@@ -186,6 +186,12 @@ export class AnalysisJobs {
     return { attempt: toJudge(attempt, commit, this.store.rules.get()), priors: this.learnt() };
   }
 
+  /** Attempts that passed were judged elsewhere: those that failed before them may be told more of. */
+  outgrows(passed: readonly string[]): void {
+    for (const id of passed) guarded('looking what a passing attempt tells of others', () => this.outgrow(id), id);
+    this.next();
+  }
+
   /** A passing attempt more may tell more of those that failed before it. */
   private outgrow(id: string): void {
     const attempt = this.store.attempts.get(id);

@@ -15,7 +15,7 @@ import { startThread } from './thread.ts';
 type Reply =
   | { id: string; progress: IntakeProgress }
   | { id: string; fates: DeliveredFile[] }
-  | { id: string; result: IntakeResult }
+  | { id: string; result: IntakeResult; passed?: string[] }
   | { id: string; problem: string };
 
 /** What is known of a delivery while it is read. */
@@ -76,6 +76,8 @@ export class IntakeJobs {
     private readonly log: Logger,
     private readonly again: (attempts: readonly string[]) => void = () => undefined,
     private readonly silenceMs = longestSilenceMs,
+    /** Told which attempts of a delivery passed, with evidence of their own. */
+    private readonly passed: (attempts: readonly string[]) => void = () => undefined,
   ) {
     this.tidied = this.takeBackAll(store.intakes.unfinished());
     background('taking back unfinished deliveries', this.tidied);
@@ -256,6 +258,7 @@ export class IntakeJobs {
       this.changes.tell({ type: 'intake', id: reply.id, ...reply.progress });
     } else if ('result' in reply) {
       if (reply.result.runId) this.changes.tell({ type: 'run', id: reply.result.runId });
+      if (reply.passed?.length) this.passed(reply.passed);
       this.end(current, reply.result);
     } else {
       this.log.error({ problem: reply.problem }, 'a delivery could not be taken in');

@@ -60,9 +60,10 @@ parentPort!.on('message', ({ id, fd, files, fields, rezone: zone, seal }: Intake
       let sources: Source[];
       if (seal) ({ sources, close } = openSealed(seal, files));
       else sources = files.map((file): Source => fromPart(fd, file));
-      const result = await new Intake(id, { store, env, progress, became }).run(sources, fields);
+      const intake = new Intake(id, { store, env, progress, became });
+      const result = await intake.run(sources, fields);
       tellFates();
-      parentPort!.postMessage({ id, result });
+      parentPort!.postMessage({ id, result, passed: intake.passed });
     } catch (error) {
       parentPort!.postMessage({ id, problem: (error as Error).stack ?? String(error) });
     } finally {

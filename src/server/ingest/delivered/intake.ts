@@ -43,6 +43,8 @@ const plural = (count: number, what: string): string => `${count} ${what}${count
 const mostProblems = 500;
 /** So many attempts without evidence are written in one go. */
 const mostBare = 64;
+/** Passing attempts of one delivery that are told of: more of them tell nothing more. */
+const mostTold = 2000;
 
 /** Takes a delivery in: reports become attempts, loose files are placed, the rest is listed with why. */
 export class Intake {
@@ -57,6 +59,8 @@ export class Intake {
   /** Tries of a test told by earlier reports of this delivery. */
   private readonly earlier = new Map<number, { report: string; before: number; most: number }>();
   private readonly touched = new Set<string>();
+  /** Attempts that passed and were judged with evidence of their own: what is known of others grew by them. */
+  readonly passed: string[] = [];
   /** Attempts that came as packs. */
   private readonly brought: string[] = [];
   private masker!: Masker;
@@ -409,6 +413,7 @@ export class Intake {
       const analysed = await analyseStored(store, toJudge(attempt, commitOf(attempt.runId), store.rules.get()), priors);
       if (analysed.analysis.sketch?.until) {
         store.together(() => store.settle(id, analysed.analysis, analysed.words));
+        if (attempt.outcome === 'passed' && this.passed.length < mostTold) this.passed.push(id);
         continue;
       }
       bare.push({ id, analysed });
