@@ -139,6 +139,8 @@ export class ContextAttempt {
     this.scripted.over();
     this.ofClient.over();
     this.carryOut(step);
+    // A picture is taken where a test has come to its end, mostly: what its page got is asked for while it is there.
+    if (step.path === '/screenshot') this.watch?.idle();
   }
 
   private carryOut({ target, method, path, body, answer, at, until }: ClientStep): void {

@@ -32,3 +32,25 @@ it('what was asked of an element that is gone failed with it', () => {
     error: { code: 'stale element reference' },
   });
 });
+
+it('whatever was asked of the element last was for the act that the message speaks of', () => {
+  const log =
+    'handle.click: Timeout 400ms exceeded.\n - attempting click action\n - <div class="survey"></div> intercepts pointer events';
+  for (const action of ['find', 'script', 'read'] as const)
+    expect(asMeant(step(1, 2, { action, locator: css('#a'), input: 'f' }), log).data).toMatchObject({
+      action: 'press',
+      label: 'Press on “#a”',
+      error: { code: 'element click intercepted' },
+    });
+  const [head, ...body] = log.split('\n');
+  const found = step(1, 2, { action: 'find', command: 'find element', locator: css('#a') });
+  expect(asMeant(found, head!, body.join('\n')).data.error?.code).toBe('element click intercepted');
+  // It speaks of another element, or of typing.
+  expect(asMeant(found, `${head}\n - waiting for locator('#b')\n - element is not visible`).data.action).toBe('find');
+  expect(
+    asMeant(found, 'locator.fill: Timeout 400ms exceeded.\n - element is not enabled\n - retrying').data,
+  ).toMatchObject({
+    action: 'type',
+    error: { code: 'element not interactable' },
+  });
+});

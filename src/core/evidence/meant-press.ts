@@ -22,6 +22,8 @@ const acts: readonly [RegExp, 'press' | 'type'][] = [
   ],
 ];
 
+const looks: ReadonlySet<string> = new Set(['find', 'read', 'script']);
+
 /** The act that a message speaks of in its first line; nothing where it speaks of none. */
 export function actIn(message: string): 'press' | 'type' | undefined {
   const [head = ''] = message.split('\n');
@@ -38,15 +40,17 @@ export function actIn(message: string): 'press' | 'type' | undefined {
 export function asMeant(step: StepEvent, message: string, more = ''): StepEvent {
   const { data } = step;
   if (data.error || !data.locator) return step;
-  const { kind, limitMs } = readMessage(message, more);
+  const { kind, limitMs, locator } = readMessage(message, more);
   const act = actIn(message);
   const code = codes[kind] ?? (act && limitMs !== undefined ? 'timeout' : undefined);
   if (code === undefined) return step;
   const error = { code, message };
-  const wasForAct = data.command === 'get element rect' || (act !== undefined && data.action === 'find');
+  // Whatever it asked of the element last, it asked in order to act on it; of another element it did not.
+  const isSpokenOf = locator === undefined || locator.value === data.locator.value;
+  const wasForAct = data.command === 'get element rect' || (act !== undefined && looks.has(data.action) && isSpokenOf);
   if (!wasForAct)
     return kind === 'stale-element' && data.action !== 'find' ? { ...step, data: { ...data, error } } : step;
-  const { result: _seen, subject: _rect, ...rest } = data;
+  const { result: _seen, subject: _rect, input: _script, arguments: _given, ...rest } = data;
   const meant =
     act === 'type'
       ? ({ ...rest, command: 'element send keys', action: 'type', error } as const)

@@ -18,9 +18,10 @@ export interface CallLog {
 
 const mostLines = 400;
 const longestLine = 2000;
-/** A line of a list: `- waiting for …`, `2 × element is not visible`, `• retrying`. */
-const listed = /^(\s*)(?:(?:[-*•·–>]|\d+[.)])\s+)?(?:(\d{1,5})\s*[×x]\s+)?(.*)$/;
-const bulleted = /^\s*(?:[-*•·–>]|\d+[.)]|\d{1,5}\s*[×x])\s+\S/;
+/** What a line of a list begins with: `- waiting for …`, `2 × element is not visible`, `1. retrying`. */
+const bullet = /^(?:[-*•·–>]|\d{1,4}[.)])\s/;
+const counted = /^(\d{1,5})\s?[×x]\s/;
+const bulleted = /^\s*(?:[-*•·–>]|\d{1,4}[.)]|\d{1,5}\s?[×x])\s/;
 
 /** What is said of an element that is not yet good enough, or no longer; the first that fits decides. */
 const reasons: readonly [RegExp, FailureKind][] = [
@@ -47,14 +48,13 @@ const carriedOut = /\b(?:action|click|press|input) (?:done|performed|dispatched)
  * @returns undefined where there is none: fewer than two lines of a list under the headline
  */
 export function callLogIn(text: string): CallLog | undefined {
-  const [, ...rest] = text.split('\n').slice(0, mostLines);
+  const rest = text.split('\n').slice(0, mostLines);
   const from = rest.findIndex((line) => bulleted.test(line));
   if (from < 0) return undefined;
   const lines: LoggedLine[] = [];
   for (const line of rest.slice(from)) {
     if (!bulleted.test(line)) break;
-    const [, indent = '', times, said = ''] = listed.exec(line.slice(0, longestLine)) ?? [];
-    lines.push({ depth: indent.length, times: Number(times ?? 1), text: said.replace(/^[-*•·–>]\s+/, '').trim() });
+    lines.push(lineOf(line.slice(0, longestLine)));
   }
   if (lines.length < 2) return undefined;
   let reason: CallLog['reason'];
@@ -65,4 +65,12 @@ export function callLogIn(text: string): CallLog | undefined {
     if (kind && !/^waiting for\b/i.test(said)) reason = { kind, text: said };
   }
   return { lines, ...(reason ? { reason } : {}) };
+}
+
+function lineOf(line: string): LoggedLine {
+  const text = line.trimStart();
+  const depth = line.length - text.length;
+  const item = text.replace(bullet, '').trimStart();
+  const times = Number(counted.exec(item)?.[1] ?? 1);
+  return { depth, times, text: item.replace(counted, '').trim() };
 }
