@@ -71,7 +71,11 @@ const say = (text: string): void => {
 tellTroubles(({ what, error, about }) => say(`${what}${about ? ` (${about})` : ''}: ${error.message}`));
 const connections = new Map<
   number,
-  { push: (from: 'client' | 'browser', chunk: Buffer, at: number) => void; steps: () => ClientSteps | undefined }
+  {
+    push: (from: 'client' | 'browser', chunk: Buffer, at: number) => void;
+    steps: () => ClientSteps | undefined;
+    idle: () => Promise<void>;
+  }
 >();
 let watch: BrowserWatch | undefined;
 /** It could not be watched: what is passed on goes by unread. */
@@ -91,7 +95,11 @@ function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<Ret
       client: new NulMessages((one) => told('client', one, now)),
       browser: new NulMessages((one) => told('browser', one, now)),
     };
-    return { push: (from, chunk, at) => ((now = at), sides[from].push(chunk)), steps: () => steps };
+    return {
+      push: (from, chunk, at) => ((now = at), sides[from].push(chunk)),
+      steps: () => steps,
+      idle: () => Promise.resolve(),
+    };
   }
   const messages = new SocketMessages(
     (path) => {
@@ -101,7 +109,7 @@ function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<Ret
     told,
     (why) => say(`a connection to the port cannot be read: ${why}`),
   );
-  return { push: (from, chunk, at) => messages.push(from, chunk, at), steps: () => steps };
+  return { push: (from, chunk, at) => messages.push(from, chunk, at), steps: () => steps, idle: () => messages.idle() };
 }
 
 function take(heard: Extract<Heard, { passed: unknown } | { ended: unknown }>): void {
@@ -144,6 +152,9 @@ function deliverSoon(until: number): Promise<unknown> {
 async function end(limitMs: number, interrupted?: string): Promise<void> {
   const until = Date.now() + limitMs;
   try {
+    // What was compressed may not be read yet.
+    const read = Promise.all([...connections.values()].map((one) => one.idle()));
+    await Promise.race([read, new Promise((done) => setTimeout(done, limitMs / 4))]);
     for (const { steps } of connections.values()) steps()?.end(clock());
     pipe.end();
     await watch?.end(interrupted);

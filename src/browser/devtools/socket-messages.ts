@@ -29,6 +29,7 @@ class Side {
   private head = '';
   private upgraded = false;
   private reader: Writable | undefined;
+  private isCompressed = false;
   private over = false;
 
   /**
@@ -37,7 +38,7 @@ class Side {
    */
   constructor(
     private readonly headRead: (head: string) => void,
-    private readonly opens: () => Writable,
+    private readonly opens: () => { reader: Writable; isCompressed: boolean },
     private readonly unread: (why: string) => void,
   ) {}
 
@@ -65,13 +66,20 @@ class Side {
 
   private frames(chunk: Buffer, read: () => void): void {
     if (!this.reader) {
-      this.reader = this.opens();
+      const { reader, isCompressed } = this.opens();
+      this.reader = reader;
+      this.isCompressed = isCompressed;
       this.reader.on('error', (error) => {
         this.over = true;
         this.unread(error.message);
       });
     }
-    this.reader.write(chunk, () => read());
+    // What is not compressed is read before `write` is back.
+    if (this.isCompressed) this.reader.write(chunk, () => read());
+    else {
+      this.reader.write(chunk);
+      read();
+    }
   }
 }
 
@@ -99,7 +107,10 @@ export class SocketMessages {
     const side = (from: 'client' | 'browser', headRead: (head: string) => void): Side =>
       new Side(
         headRead,
-        () => this.reader(from === 'client').on('message', (data: Buffer) => told(from, data, this.at)),
+        () => ({
+          reader: this.reader(from === 'client').on('message', (data: Buffer) => told(from, data, this.at)),
+          isCompressed: this.agreed !== undefined,
+        }),
         unread,
       );
     this.client = side('client', (head) => opened(/^GET (\S{1,400})/.exec(head)?.[1] ?? ''));
@@ -133,6 +144,11 @@ export class SocketMessages {
   push(from: 'client' | 'browser', chunk: Buffer, at = 0): void {
     this.waiting.push({ from, chunk, at });
     if (!this.reading) this.next();
+  }
+
+  /** All that was pushed is read. */
+  async idle(): Promise<void> {
+    while (this.reading) await new Promise((done) => setTimeout(done, 5));
   }
 
   private next(): void {
