@@ -117,14 +117,17 @@ export class ContextAttempt {
 
   /** What a script did while the client was at work by itself was done by the client. */
   private takes(record: Scripted, context: string): boolean {
-    const work = this.ownWork.findLast(({ at, until }) => record.t >= at - clockMs && record.t <= until + clockMs);
+    // What is not over yet may be over before: the page tells sooner than the client's messages are read.
+    const work = this.ownWork.findLast(
+      ({ at, until }) => until !== Infinity && record.t >= at - clockMs && record.t <= until + clockMs,
+    );
     if (work) this.ofClient.take(record, context, work.element);
     return work !== undefined;
   }
 
   /** The client is at work in the page by itself. */
   byItself(element: string, at: number, until = Infinity): void {
-    const known = this.ownWork.find((one) => one.at === at);
+    const known = this.ownWork.find((one) => one.at === at && one.element === element);
     if (known) known.until = until;
     else if (this.ownWork.push({ at, until, element }) > mostOwnWork) this.ownWork.shift();
     // The page may have told of it before the client's command was read.
