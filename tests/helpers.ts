@@ -1,3 +1,4 @@
+import type { WebDriver } from '../demo/suite/webdriver.ts';
 import axe from 'axe-core';
 import type { EvidenceEvent } from '../src/core/evidence/event.ts';
 import { spawn, type ChildProcess } from 'node:child_process';
@@ -197,4 +198,21 @@ export async function forwarded(base: string): Promise<string> {
   server.unref();
   await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
   return `http://127.0.0.1:${(server.address() as { port: number }).port}${pathname}`;
+}
+
+/** Keys sent one after the other, each as an action of its own, to whatever has the focus. */
+export async function pressKeys(driver: Pick<WebDriver, 'send'>, keys: string): Promise<void> {
+  for (const value of keys)
+    await driver.send('POST', '/actions', {
+      actions: [
+        {
+          type: 'key',
+          id: 'k',
+          actions: [
+            { type: 'keyDown', value },
+            { type: 'keyUp', value },
+          ],
+        },
+      ],
+    });
 }

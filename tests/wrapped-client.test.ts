@@ -104,7 +104,7 @@ it.each(['over the pipe', 'over the port', 'under other names'])(
       await browser.close();
     }
     const [ready] = await eventually(
-      () => Promise.resolve([...readyIn(spool)]),
+      () => Promise.resolve(readyIn(spool)),
       (list) => list.length === 1,
     );
     const steps = [...ready!.events()]

@@ -37,10 +37,12 @@ export interface DebuggingDoor {
 /** The door of a browser that listens on a port of this machine. @param address host and port */
 export function portDoor(address: string): DebuggingDoor {
   const base = address.replace('localhost', '127.0.0.1');
-  const version = async (): Promise<Record<string, string>> => {
-    const answer = await fetch(`http://${base}/json/version`, { signal: AbortSignal.timeout(connectMs) });
-    return (await answer.json()) as Record<string, string>;
-  };
+  // What a browser says of itself it says once.
+  let known: Promise<Record<string, string>> | undefined;
+  const version = (): Promise<Record<string, string>> =>
+    (known ??= fetch(`http://${base}/json/version`, { signal: AbortSignal.timeout(connectMs) }).then(
+      (answer) => answer.json() as Promise<Record<string, string>>,
+    ));
   return {
     version: async () => (await version()).Browser ?? '',
     browser: async (listener) => {

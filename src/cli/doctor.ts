@@ -1,6 +1,6 @@
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { closeSync, mkdtempSync, openSync, readdirSync, readSync, rmSync, statSync, type Dirent } from 'node:fs';
-import { constants, tmpdir } from 'node:os';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { deliver } from '../browser/devtools/deliver.ts';
 import { chromiumOnPath } from '../browser/devtools/real-browser.ts';
@@ -8,6 +8,7 @@ import { readyIn } from '../browser/devtools/spool.ts';
 import { standInPath } from '../browser/devtools/stand-in-path.ts';
 import { plural } from '../core/evidence/labels.ts';
 import type { Attempt, Run } from '../core/records.ts';
+import { carriedOut } from './child.ts';
 import { homeAt, type Home } from './home.ts';
 import { filesOf, takeIn } from './intake.ts';
 
@@ -104,19 +105,15 @@ function browser(): Finding {
 }
 
 async function oneTest(
-  { address, command, report, folder }: DoctorOptions,
+  { address, token, command, report, folder }: DoctorOptions,
   home: Home,
   spool: string,
   note: (finding: Finding) => boolean,
 ): Promise<void> {
   const run = `doctor ${new Date().toISOString().slice(0, 19).replace('T', ' ')}`;
   const from = Date.now();
-  const code = await carriedOut(command, {
-    ISKEL_URL: address,
-    ISKEL_SPOOL: spool,
-    ISKEL_RUN: run,
-    ISKEL_DELIVER: 'later',
-  });
+  const ours = { ISKEL_URL: address, ISKEL_SPOOL: spool, ISKEL_RUN: run, ISKEL_DELIVER: 'later' };
+  const code = await carriedOut(command, { stdio: 'inherit', env: { ...process.env, ...ours } });
   if (code === 127) {
     note({
       what: 'command',
@@ -127,7 +124,7 @@ async function oneTest(
     return;
   }
   note({ what: 'command', ok: true, found: `${command[0]} ended with ${code}` });
-  const ready = [...readyIn(spool)];
+  const ready = readyIn(spool);
   const steps = ready.reduce((sum, one) => sum + [...one.events()].filter(({ lane }) => lane === 'step').length, 0);
   const wasStarted = readdirSync(spool).length > 0;
   const recorded = note(
@@ -159,7 +156,7 @@ async function oneTest(
           fix: 'Let your runner write JUnit XML or TAP, and say where with --report. Without one nobody knows which test it was, nor whether it passed.',
         },
   );
-  if (recorded) await deliver(spool, { to: address, token: tokenOf(home), tokenFor: address });
+  if (recorded) await deliver(spool, { to: address, token, tokenFor: address });
   if (!recorded || !hasReport) return;
   const { runId, problems } = await takeIn(home, reports, { label: {}, secret: [] });
   if (!runId) {
@@ -185,7 +182,6 @@ async function oneTest(
   });
 }
 
-const tokenOf = ({ headers }: Home): string | undefined => headers.authorization?.replace('Bearer ', '');
 const isWhole = ({ environment, outcome }: Attempt): boolean =>
   environment.browser === 'chromium' && outcome !== 'unreported';
 
@@ -195,16 +191,6 @@ async function joined(home: Home, runId: Run['id'], wanted: number): Promise<Att
     if (attempts.filter(isWhole).length >= wanted || Date.now() > until) return attempts;
     await new Promise((done) => setTimeout(done, 300));
   }
-}
-
-/** The command with what it needs in its environment; what it says goes where it would go. @returns its exit code */
-function carriedOut([program, ...args]: readonly string[], env: Record<string, string>): Promise<number> {
-  const child = spawn(program!, args, { stdio: 'inherit', env: { ...process.env, ...env } });
-  for (const signal of ['SIGTERM', 'SIGINT', 'SIGHUP'] as const) process.on(signal, () => child.kill(signal));
-  return new Promise((done) => {
-    child.once('error', () => done(127));
-    child.once('exit', (code, signal) => done(code ?? 128 + (constants.signals[signal!] ?? 0)));
-  });
 }
 
 /** Reports that were written since, below a folder. */

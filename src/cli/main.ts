@@ -1,10 +1,8 @@
 #!/usr/bin/env -S npx tsx
 // The command iskel: the server's jobs from a terminal. Exit codes: 0 done, 1 failed, 2 wrongly called, 3 taken in, but not everything placed.
 import { background } from '../core/background.ts';
-import { spawn } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { complain, print, shown } from './print.ts';
-import { constants } from 'node:os';
 import { Command, CommanderError } from 'commander';
 import pino from 'pino';
 import type { Attempt, DeliveryView, Run, RunFamily } from '../core/records.ts';
@@ -14,6 +12,7 @@ import { standInPath } from '../browser/devtools/stand-in-path.ts';
 import { readSettings } from '../server/settings.ts';
 import { CliError, openHome, version, type Home } from './home.ts';
 import { bisect, bisectDefaults } from './bisect.ts';
+import { carriedOut } from './child.ts';
 import { doctor, findingText, type Finding } from './doctor.ts';
 import { judge, judgedText } from './judge.ts';
 import { filesOf, takeIn, type IntakeOptions } from './intake.ts';
@@ -44,15 +43,11 @@ program
 /** The arguments after “browser” are the browser's own, whatever they look like. @returns as it ended */
 function asBrowser(args: string[]): Promise<number> {
   // In a process of its own, as a runner starts it: with the pipes it was given.
-  const child = spawn(standInPath, args, { stdio: ['inherit', 'inherit', 'inherit', 'inherit', 'inherit'] });
-  for (const signal of ['SIGTERM', 'SIGINT', 'SIGHUP'] as const) process.on(signal, () => child.kill(signal));
-  return new Promise((done) => {
-    child.once('error', (error) => {
-      complain(`iskel: ${error.message}`);
-      done(127);
-    });
-    child.once('exit', (code, signal) => done(code ?? 128 + (constants.signals[signal!] ?? 0)));
-  });
+  return carriedOut(
+    [standInPath, ...args],
+    { stdio: ['inherit', 'inherit', 'inherit', 'inherit', 'inherit'] },
+    (error) => complain(`iskel: ${error.message}`),
+  );
 }
 
 const common = (): Common => program.opts<Common>();

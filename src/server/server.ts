@@ -67,15 +67,7 @@ export async function startServer(settings: Settings, log: Logger = makeLog('war
   ]);
   const sink = new RecordingSink(store, analysis, changes, settings.local.bodies, settings.local.traces ?? []);
   const unmask = maskLog((line) => sink.withoutSecrets(line));
-  const intakes = new IntakeJobs(
-    store,
-    changes,
-    owner,
-    log,
-    (ids) => ids.forEach((id) => analysis.settle(id)),
-    undefined,
-    (ids) => analysis.outgrows(ids),
-  );
+  const intakes = new IntakeJobs(store, changes, owner, log, analysis);
   await intakes.tidied;
   const deliveries = new DeliveryJobs(store, intakes, changes);
   const streaming = new Set(store.attempts.streaming());

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { WebDriver } from '../../demo/suite/webdriver.ts';
-import { ready, sleep, startServerProcess, type ServerProcess } from '../helpers.ts';
+import { ready, sleep, startServerProcess, type ServerProcess, pressKeys } from '../helpers.ts';
 
 /** What a password field holds, on each way in, in the engines that tell less of their pages than Chromium does. */
 
@@ -56,19 +56,7 @@ it.each(['firefox', 'webkit'])(
     await driver.open(page);
     await (await driver.find('#typed')).type(secret('typed'));
     await (await driver.find('#keys')).click();
-    for (const value of secret('key by key'))
-      await driver.send('POST', '/actions', {
-        actions: [
-          {
-            type: 'key',
-            id: 'k',
-            actions: [
-              { type: 'keyDown', value },
-              { type: 'keyUp', value },
-            ],
-          },
-        ],
-      });
+    await pressKeys(driver, secret('key by key'));
     await script('document.querySelector("#given").value = arguments[0]', secret('argument'));
     await driver.send('POST', '/execute/async', {
       script: 'document.querySelector("#later").value = arguments[0]; setTimeout(arguments[1], 20)',

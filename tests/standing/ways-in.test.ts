@@ -8,7 +8,7 @@ import { gunzipSync } from 'node:zlib';
 import { unzipSync } from 'fflate';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { WebDriver } from '../../demo/suite/webdriver.ts';
-import { chromeArguments, json, program, ready, sleep } from '../helpers.ts';
+import { chromeArguments, json, program, ready, sleep, pressKeys } from '../helpers.ts';
 
 /**
  * Secrets that nobody declared, on every way into Iskel: by their shape in texts, by password fields that are typed, filled,
@@ -131,19 +131,7 @@ async function recorded(): Promise<string> {
   const pieces = secret('typed in pieces');
   for (let at = 0; at < pieces.length; at += 7) await (await driver.find('#pieces')).type(pieces.slice(at, at + 7));
   await (await driver.find('#keys')).click();
-  for (const value of secret('typed key by key'))
-    await driver.send('POST', '/actions', {
-      actions: [
-        {
-          type: 'key',
-          id: 'k',
-          actions: [
-            { type: 'keyDown', value },
-            { type: 'keyUp', value },
-          ],
-        },
-      ],
-    });
+  await pressKeys(driver, secret('typed key by key'));
   await script('document.querySelector("#given").value = arguments[0]', secret('argument of a script'));
   await script(`document.querySelector("#source").value = ${JSON.stringify(secret('source of a script'))}`);
   await script(

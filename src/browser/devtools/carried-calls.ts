@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import { elementKey } from '../recording/commands.ts';
 import { expressionBody, functionBody, lookPathOf } from '../recording/scripts-of-clients.ts';
 import {
@@ -12,7 +11,7 @@ import {
   type Sought,
 } from './carried.ts';
 import type { ClientElements } from './client-elements.ts';
-import type { Said } from './said-by-webdriver.ts';
+import { lengthOf, located, membersOf, namedAfter, script, type Said } from './said-by-webdriver.ts';
 
 type Json = Record<string, unknown>;
 
@@ -40,7 +39,6 @@ const mostKept = 2000;
 const isObject = (value: unknown): value is Json => value !== null && typeof value === 'object';
 const text = (value: unknown): string => (typeof value === 'string' ? value : '');
 const writes = (value: unknown): value is string => typeof value === 'string' && writesElement(value);
-const failed = (error: string, message: string): Json => ({ error, message });
 
 function keep<V>(map: Map<string, V>, key: string, value: V): void {
   map.set(key, value);
@@ -48,7 +46,7 @@ function keep<V>(map: Map<string, V>, key: string, value: V): void {
 }
 
 /** In which of a page's worlds an object lives: the browser writes its number into the name. */
-export const worldOf = (objectId: unknown): string | undefined =>
+const worldOf = (objectId: unknown): string | undefined =>
   typeof objectId === 'string' ? /^-?\d+\.(\d+)\.\d+$/.exec(objectId)?.[1] : undefined;
 
 /**
@@ -59,8 +57,6 @@ export class CarriedCalls {
   /** Worlds apart from the page's, by number. */
   private readonly apart = new Set<string>();
   private readonly finding = new Map<string, Finding>();
-  /** How the client wrote elements down, by the element. */
-  private readonly writtenAs = new Map<string, string>();
 
   /** A world of the page is there. */
   world(id: unknown, isApart: boolean): void {
@@ -94,22 +90,19 @@ export class CarriedCalls {
     const spoken = carried.objects.map((one) => elements.of({ objectId: one })).filter((one) => one !== undefined);
     const value = unpacked(result.value);
     const own = carried.objects.flatMap((one) => this.finding.get(one) ?? [])[0];
-    if (typeof value === 'string' && writesElement(value) && spoken[0]) this.writtenAs.set(spoken[0], value);
     if (own) return this.goesOn(own, carried, answer, value, elements);
-    if (!this.isApart(params)) return this.asked(carried, answer, spoken, at);
+    if (!this.isApart(params)) return this.asked(carried, answer, value, spoken, at);
     if (spoken.length === 1) elements.speaksOf(spoken[0]!, at);
     if (result.subtype === 'node') return this.found(findingOf(carried, spoken[0], at), result);
     if (answer.exceptionDetails !== undefined) return undefined;
     const { sought } = carried;
-    if (result.subtype === 'array' && sought && carried.byHandle)
-      return { said: many(sought, text(result.objectId), lengthOf(result)), at };
-    if (carried.byHandle && carried.sought) {
+    if (carried.byHandle && sought) {
+      if (result.subtype === 'array')
+        return { said: many(sought, text(result.objectId), lengthOf(result.description)), at };
       // It asked for something to hold, and was given a word: there is none.
       if (result.objectId === undefined)
         return {
-          said: asksForAll(carried)
-            ? many(carried.sought, 'none', 0)
-            : find(findingOf(carried, spoken[0], at), undefined),
+          said: asksForAll(carried) ? many(sought, 'none', 0) : find(findingOf(carried, spoken[0], at), undefined),
           at,
         };
       keep(this.finding, String(result.objectId), findingOf(carried, spoken[0], at));
@@ -129,7 +122,7 @@ export class CarriedCalls {
     const result = (isObject(answer.result) ? answer.result : {}) as Json;
     if (own.runs !== undefined) {
       this.finding.delete(objects.find((one) => this.finding.get(one) === own)!);
-      return { said: scriptOf(own.runs, [], answer), at: own.at };
+      return { said: scriptOf(own.runs, [], answer, value), at: own.at };
     }
     if (result.subtype === 'node') {
       if (own.told === undefined) return this.found(own, result);
@@ -151,10 +144,9 @@ export class CarriedCalls {
   }
 
   /** A test's own function, in the page's world. */
-  private asked(carried: Carried, answer: Json, spoken: string[], at: number): Understood | undefined {
+  private asked(carried: Carried, answer: Json, value: unknown, spoken: string[], at: number): Understood | undefined {
     const { source, data, byHandle } = carried;
     const result = (isObject(answer.result) ? answer.result : {}) as Json;
-    const value = unpacked(result.value);
     // It writes an element down for its log.
     if (typeof value === 'string' && spoken.length && writesElement(value) && !/(?:outer|inner)HTML/.test(source))
       return undefined;
@@ -173,7 +165,7 @@ export class CarriedCalls {
       ...spoken.map((one) => ({ [elementKey]: one })),
       ...data.filter((one) => Array.isArray(one) || isObject(one)).slice(0, 3),
     ];
-    return { said: scriptOf(source, args, answer), at };
+    return { said: scriptOf(source, args, answer, value), at };
   }
 
   private read(carried: Carried, value: unknown, spoken: string[], at: number): Understood | undefined {
@@ -183,8 +175,7 @@ export class CarriedCalls {
     const isSign = typeof inner === 'string' && inner.length > 3 && source.includes(inner);
     if (isSign) return sought ? { said: find(findingOf(carried, spoken[0], at), undefined), at } : undefined;
     if (typeof inner === 'number' && sought && spoken.length === 0) {
-      const list = `c${createHash('sha256').update(sought.value).digest('hex').slice(0, 12)}`;
-      return { said: many(sought, list, inner), at };
+      return { said: many(sought, namedAfter(sought.value), inner), at };
     }
     const end = readBy(carried, inner);
     if (end === undefined) return undefined;
@@ -192,7 +183,7 @@ export class CarriedCalls {
     if (spoken.length) return { said: { method: 'GET', path: `/element/${spoken[0]!}/${end}`, body: {}, answer }, at };
     const looked = sought ?? soughtAs('', text);
     if (!looked) return undefined;
-    const name = `q${createHash('sha256').update(looked.value).digest('hex').slice(0, 12)}`;
+    const name = namedAfter(looked.value);
     const then: Said = { method: 'GET', path: `/element/${name}/${end}`, body: {}, answer };
     return { said: { ...find({ sought: looked, within: undefined, at, text }, name), then }, at };
   }
@@ -233,37 +224,22 @@ const unknown: Sought = { using: 'css selector', value: 'element' };
 function find({ sought, within }: Finding, name: string | undefined): Said {
   // Of what was never found nobody wrote down what it is.
   const { using, value } = sought ?? unknown;
-  return {
-    method: 'POST',
-    path: within === undefined ? '/element' : `/element/${within}/element`,
-    body: { using, value },
-    answer: () => (name === undefined ? failed('no such element', `nothing matches ${value}`) : { [elementKey]: name }),
-  };
+  const said = located(using, value, () => (name === undefined ? [] : [name]), false);
+  return within === undefined ? said : { ...said, path: `/element/${within}/element` };
 }
 
-/** How many members a list has, as the browser describes it: `Array(5)`. */
-const lengthOf = ({ description }: Json): number => Number(/\((\d{1,6})\)/.exec(text(description))?.[1] ?? 0);
+/** Of a longer list no more members are named. */
+const mostMembers = 1000;
 
 /** @param list the name of the list: its members are named by their place in it */
-function many({ using, value }: Sought, list: string, count: number): Said {
-  return {
-    method: 'POST',
-    path: '/elements',
-    body: { using, value },
-    answer: () => Array.from({ length: Math.min(count, 1000) }, (_, i) => ({ [elementKey]: `${list}.${i}` })),
-  };
-}
+const many = ({ using, value }: Sought, list: string, count: number): Said =>
+  located(using, value, () => membersOf(list, Math.min(count, mostMembers)), true);
 
-/** A function or expression of a test's, as the script it is in WebDriver. */
-function scriptOf(source: string, args: unknown[], { result, exceptionDetails }: Json): Said {
-  const { value, description } = (isObject(result) ? result : {}) as Json;
-  const thrown = exceptionDetails as { exception?: Json; text?: unknown } | undefined;
-  const worth = unpacked(value) ?? (description === undefined ? null : text(description));
+/** A function or expression of a test's, as the script it is in WebDriver. @param value what came back, unpacked */
+function scriptOf(source: string, args: unknown[], { result, exceptionDetails }: Json, value: unknown): Said {
+  const said = script(isFunction(source) ? functionBody(source, false) : expressionBody(source), args);
   return {
-    method: 'POST',
-    path: '/execute/sync',
-    body: { script: isFunction(source) ? functionBody(source, false) : expressionBody(source), args },
-    answer: () =>
-      thrown ? failed('javascript error', text(thrown.exception?.description) || text(thrown.text)) : worth,
+    ...said,
+    answer: () => said.answer({ exceptionDetails, result: { ...(isObject(result) ? result : {}), value } }),
   };
 }

@@ -16,6 +16,8 @@ interface Pending {
   target: string | undefined;
   said: Said | undefined;
   carried: Carried | undefined;
+  /** The element that the client works on by itself. */
+  worked: string | undefined;
   at: number;
   method: string;
   params: Json;
@@ -77,7 +79,7 @@ export class ClientSteps {
     if (++this.count > mostPending) this.forget();
     const mine = this.pending.get(id);
     const about = attaches.test(method) ? String(params.targetId) : target;
-    const one = { session, target: about, said: step, carried, at, method, params };
+    const one = { session, target: about, said: step, carried, worked, at, method, params };
     if (mine) mine.push(one);
     else this.pending.set(id, [one]);
   }
@@ -111,7 +113,7 @@ export class ClientSteps {
   }
 
   private answered(one: Pending, answer: Json | undefined, until: number): void {
-    const { target, method, params, carried } = one;
+    const { target, method, params, carried, worked } = one;
     let { said, at } = one;
     const result = (answer?.result ?? {}) as Json;
     const elements = target === undefined ? undefined : this.elementsOf(target);
@@ -121,7 +123,6 @@ export class ClientSteps {
     if (carried && target !== undefined && elements) {
       this.listener.busy(target, false);
       const understood = answer && this.callsOf(target).answered(carried, params, result, elements, at);
-      const worked = this.callsOf(target).workedOn(carried, params, elements);
       // What is read is not changed.
       if (worked !== undefined) this.listener.byItself(target, worked, at, understood ? at : until);
       if (!understood) return;

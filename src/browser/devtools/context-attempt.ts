@@ -40,10 +40,10 @@ export class ContextAttempt {
   private acted = false;
   /** When the client did something in the page by a function of its own; the last may not be answered yet. */
   private readonly ownWork: { at: number; until: number; element: string }[] = [];
-  /** What scripts did while nobody was known to be at work. */
-  private unclaimed: { record: Scripted; context: string }[] = [];
   /** What came of that: fields that were given something without any input. */
   private readonly ofClient = new ScriptedSteps((step) => this.carryOut(step), false);
+  /** What scripts did while nobody was known to be at work. */
+  private unclaimed: { record: Scripted; context: string }[] = [];
   private readonly scripted = new ScriptedSteps((step) => {
     // What is opened for a test inside the page is where it is from then on, a window or a frame.
     if (step.path === '/url') this.window = undefined;

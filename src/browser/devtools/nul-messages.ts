@@ -31,6 +31,19 @@ export class NulMessages {
   }
 }
 
+/** What ends a message. */
+export const endMark = Buffer.from([0]);
+
+/** Begins or ends a session: which, and what the event is. */
+const sessionEvent = /^\{"method":"Target\.(attachedToTarget|detachedFromTarget)","params":\{"sessionId":"(\w{1,100})"/;
+
+/** The session that an event begins or ends; nothing for any other message. */
+export function sessionIn(message: Buffer): { begun?: string; ended?: string } {
+  const [, event, session] = sessionEvent.exec(message.toString('latin1', 0, 200)) ?? [];
+  if (session === undefined) return {};
+  return event === 'attachedToTarget' ? { begun: session } : { ended: session };
+}
+
 /** A message is looked at for its session no further from its end. */
 const tailLength = 64;
 

@@ -1,6 +1,6 @@
 import { guarded } from '../../core/background.ts';
 import type { DebuggingCommand, DebuggingDoor, DebuggingLine, LineListener } from '../debugging-door.ts';
-import { sessionAtEnd } from './nul-messages.ts';
+import { sessionAtEnd, sessionIn } from './nul-messages.ts';
 import { firstId } from './shared-pipe.ts';
 import { marked } from './unseen.ts';
 
@@ -82,24 +82,22 @@ export class PipeDoor implements DebuggingDoor {
   /** A message of ours. */
   hear(message: Buffer): void {
     const session = sessionAtEnd(message);
-    const begins = message.indexOf('{"method":"Target.attachedToTarget"') === 0;
-    const ends = message.indexOf('{"method":"Target.detachedFromTarget"') === 0;
-    const named = begins || ends ? sessionOf(message) : undefined;
-    if (begins && this.root === undefined) {
-      this.root = named;
+    const { begun, ended } = sessionIn(message);
+    if (begun !== undefined && this.root === undefined) {
+      this.root = begun;
       return this.isRooted();
     }
-    if (session === undefined || session === this.root) return this.hearRoot(message, ends ? named : undefined);
+    if (session === undefined || session === this.root) return this.hearRoot(message, ended);
     const line = this.lines.get(session);
     if (!line) return;
-    if (begins && named !== undefined) this.lines.set(named, line);
-    if (ends && named !== undefined) this.lines.delete(named);
+    if (begun !== undefined) this.lines.set(begun, line);
+    if (ended !== undefined) this.lines.delete(ended);
     guarded('reading what a browser told', () => line.listener.heard(asTold(message, session === line.session)));
   }
 
   private hearRoot(message: Buffer, ended: string | undefined): void {
     const line = ended === undefined ? undefined : this.lines.get(ended);
-    if (line?.session === ended && line) return this.closed(line);
+    if (line && line.session === ended) return this.closed(line);
     const { id, result, error } = JSON.parse(message.toString()) as {
       id?: number;
       result?: Json;
@@ -126,9 +124,6 @@ export class PipeDoor implements DebuggingDoor {
     this.waiting.clear();
   }
 }
-
-const sessionOf = (message: Buffer): string | undefined =>
-  /"params":\{"sessionId":"(\w{1,100})"/.exec(message.toString('latin1', 0, 200))?.[1];
 
 /** A message as it would come over a line that is nobody else's: with the line's own numbers, its first session unnamed. */
 function asTold(message: Buffer, ofLine: boolean): Buffer {

@@ -81,7 +81,7 @@ let watch: BrowserWatch | undefined;
 /** It could not be watched: what is passed on goes by unread. */
 let blind = false;
 const early: Parameters<typeof take>[0][] = [];
-const pipe = new PipeDoor((say) => tell({ say }), task.name);
+const pipe = new PipeDoor((command) => tell({ say: command }), task.name);
 
 function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<ReturnType<typeof connections.get>> {
   let steps: ClientSteps | undefined;

@@ -23,7 +23,7 @@ const longestScript = 20_000;
 const text = (value: unknown): string => (typeof value === 'string' ? value : '');
 const nothing = (): null => null;
 const nodeName = (nodeId: unknown): string => `n${String(nodeId)}`;
-const failed = (error: string, message: string): Json => ({ error, message });
+export const failed = (error: string, message: string): Json => ({ error, message });
 
 /** One call of `document.querySelector`, as most clients look for elements. */
 const query = /^\(?(?:window\.)?document\.querySelector(All)?\(\s*(["'`])((?:\\.|(?!\2)[^\\]){1,400})\2\s*\)\)?;?$/;
@@ -93,9 +93,13 @@ function evaluated(expression: string): Said | undefined {
   return script(expressionBody(expression), []);
 }
 
+/** A name for an element that is handed out under none: always the same for a selector. */
+export const namedAfter = (selector: string): string =>
+  `q${createHash('sha256').update(selector).digest('hex').slice(0, 12)}`;
+
 /** An element that is looked up and read in one: it is found, then read. */
 function lookedUp({ selector, look }: { selector: string; look: string }): Said {
-  const name = `q${createHash('sha256').update(selector).digest('hex').slice(0, 12)}`;
+  const name = namedAfter(selector);
   const none = ({ exceptionDetails, result }: Json): boolean =>
     exceptionDetails !== undefined || (result as Json | undefined)?.type === 'undefined';
   return {
@@ -122,7 +126,7 @@ function called(source: string, params: Json, elements?: Pick<ClientElements, 'o
   return script(functionBody(source, own !== undefined), all);
 }
 
-const script = (source: string, args: unknown[]): Said => ({
+export const script = (source: string, args: unknown[]): Said => ({
   method: 'POST',
   path: '/execute/sync',
   body: { script: source, args },
@@ -134,12 +138,18 @@ const script = (source: string, args: unknown[]): Said => ({
   },
 });
 
+/** How many members a list has, as the browser describes it: `Array(5)`. */
+export const lengthOf = (description: unknown): number => Number(/\((\d{1,6})\)/.exec(text(description))?.[1] ?? 0);
+
+/** Names of the members of a list, by their place in it. */
+export const membersOf = (list: string, count: number): string[] =>
+  Array.from({ length: count }, (_, i) => `${list}.${i}`);
+
 /** The elements that an answer hands out: by the number of the node, or by the name of the object. */
 function handlesOf({ result }: Json, many: boolean): unknown[] {
   const { objectId, subtype, description } = (result ?? {}) as Json;
   if (many) {
-    const count = Number(/\((\d{1,6})\)/.exec(text(description))?.[1] ?? 0);
-    return Array.from({ length: count }, (_, i) => `${text(objectId)}.${i}`);
+    return membersOf(text(objectId), lengthOf(description));
   }
   return subtype === 'null' || objectId === undefined ? [] : [objectId];
 }
@@ -178,7 +188,7 @@ function found(selector: string, nodes: (result: Json) => unknown[], many: boole
   return selector ? located('css selector', selector, nodes, many) : undefined;
 }
 
-function located(using: string, value: string, nodes: (result: Json) => unknown[], many: boolean): Said {
+export function located(using: string, value: string, nodes: (result: Json) => unknown[], many: boolean): Said {
   return {
     method: 'POST',
     path: many ? '/elements' : '/element',

@@ -1,5 +1,5 @@
 import type { Readable, Writable } from 'node:stream';
-import { sessionAtEnd } from './nul-messages.ts';
+import { endMark, sessionAtEnd, sessionIn } from './nul-messages.ts';
 import type { Tap } from './passing.ts';
 import { mayShowOurs, Unseen } from './unseen.ts';
 
@@ -8,15 +8,6 @@ export const firstId = 1_500_000_000;
 /** So much of a message tells whether it answers a command, which, and with what. */
 const headLength = 64;
 const attach = { id: firstId, method: 'Target.attachToBrowserTarget' };
-
-const endMark = Buffer.from([0]);
-const isEnd = (byte: number | undefined): boolean => byte === 0;
-
-/** The session that is begun or ended by an event of ours. */
-const sessionNamed = (message: Buffer, event: string): string | undefined =>
-  new RegExp(`^\\{"method":"Target\\.${event}","params":\\{"sessionId":"(\\w{1,100})"`).exec(
-    message.toString('latin1', 0, 200),
-  )?.[1];
 
 /**
  * A browser's debugging pipe, which its client and we use at once: a browser has but one, and a port beside it would stand
@@ -92,7 +83,7 @@ export class SharedPipe {
   private commanded(chunk: Buffer): void {
     this.tap('client', 0, chunk);
     if (!this.browser.commands.write(chunk)) this.client?.commands.pause();
-    this.between = isEnd(chunk.at(-1));
+    this.between = chunk.at(-1) === 0;
     if (this.between) this.sendQueued();
   }
 
@@ -139,7 +130,7 @@ export class SharedPipe {
   }
 
   private isOurs(message: Buffer): boolean {
-    const begun = sessionNamed(message, 'attachedToTarget');
+    const { begun, ended } = sessionIn(message);
     const session = sessionAtEnd(message);
     if (session === undefined) {
       // The first that is begun at all is our root: it was asked for before everything else.
@@ -149,12 +140,10 @@ export class SharedPipe {
         return true;
       }
       if (message.indexOf(`{"id":${firstId},`) === 0 || message.indexOf(`{"id":${firstId + 1},`) === 0) return true;
-      const ended = sessionNamed(message, 'detachedFromTarget');
       return ended !== undefined && this.sessions.delete(ended);
     }
     if (!this.sessions.has(session)) return false;
     if (begun !== undefined) this.sessions.add(begun);
-    const ended = sessionNamed(message, 'detachedFromTarget');
     if (ended !== undefined) this.sessions.delete(ended);
     return true;
   }

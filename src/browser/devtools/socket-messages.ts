@@ -1,5 +1,6 @@
 import type { Writable } from 'node:stream';
 import * as sockets from 'ws';
+import { background } from '../../core/background.ts';
 import { longestRead } from './nul-messages.ts';
 
 /** The readers of frames that `ws` itself uses; its types leave them out. */
@@ -14,10 +15,7 @@ const { Receiver, PerMessageDeflate, extension } = sockets as unknown as {
     options: object,
     isServer: boolean,
     maxPayload: number,
-  ) => {
-    accept(offers: unknown): unknown;
-    cleanup(): void;
-  }) & { extensionName: string };
+  ) => { accept(offers: unknown): unknown }) & { extensionName: string };
   extension: { parse(header: string): Record<string, Record<string, unknown>[]> };
 };
 
@@ -42,17 +40,17 @@ class Side {
     private readonly unread: (why: string) => void,
   ) {}
 
-  /** @param read told once all of it is read: what was compressed takes a moment */
-  push(chunk: Buffer, read: () => void): void {
-    if (this.over) return read();
-    if (this.upgraded) return this.frames(chunk, read);
+  /** @returns when all of it is read, where that takes a moment: what was compressed */
+  push(chunk: Buffer): Promise<void> | undefined {
+    if (this.over) return undefined;
+    if (this.upgraded) return this.frames(chunk);
     // The head may come in any pieces; what follows its end belongs to the frames.
     const before = this.head.length;
     this.head += chunk.toString('latin1');
     const end = this.head.indexOf('\r\n\r\n', Math.max(0, before - 3));
     if (end < 0) {
       this.over = this.head.length > longestHead;
-      return read();
+      return undefined;
     }
     this.head = this.head.slice(0, end + 4);
     // A question and answer of plain HTTP: nothing of it is a step.
@@ -60,26 +58,24 @@ class Side {
     this.over = !this.upgraded;
     this.headRead(this.head);
     const rest = chunk.subarray(end + 4 - before);
-    if (this.upgraded && rest.length) this.frames(rest, read);
-    else read();
+    return this.upgraded && rest.length ? this.frames(rest) : undefined;
   }
 
-  private frames(chunk: Buffer, read: () => void): void {
+  private frames(chunk: Buffer): Promise<void> | undefined {
     if (!this.reader) {
       const { reader, isCompressed } = this.opens();
       this.reader = reader;
       this.isCompressed = isCompressed;
-      this.reader.on('error', (error) => {
+      reader.on('error', (error) => {
         this.over = true;
         this.unread(error.message);
       });
     }
+    const { reader } = this;
+    if (this.isCompressed) return new Promise((done) => reader.write(chunk, () => done()));
     // What is not compressed is read before `write` is back.
-    if (this.isCompressed) this.reader.write(chunk, () => read());
-    else {
-      this.reader.write(chunk);
-      read();
-    }
+    reader.write(chunk);
+    return undefined;
   }
 }
 
@@ -152,20 +148,17 @@ export class SocketMessages {
   }
 
   private next(): void {
-    // What is read at once goes on in this loop, and not ever deeper.
-    for (let atOnce = true; atOnce;) {
-      const one = this.waiting.shift();
-      this.reading = one !== undefined;
-      if (!one) return;
+    for (let one = this.waiting.shift(); one; one = this.waiting.shift()) {
       this.at = one.at;
-      let isRead = false;
-      let isAside = false;
-      this[one.from].push(one.chunk, () => {
-        isRead = true;
-        if (isAside) this.next();
+      const later = this[one.from].push(one.chunk);
+      if (!later) continue;
+      this.reading = true;
+      const after = later.then(() => {
+        this.reading = false;
+        this.next();
       });
-      isAside = true;
-      atOnce = isRead;
+      background('reading a connection', after);
+      return;
     }
   }
 }

@@ -1,6 +1,6 @@
 import { isDeepStrictEqual } from 'node:util';
 import { observerWorld } from '../observer/source.ts';
-import { sessionAtEnd } from './nul-messages.ts';
+import { endMark, sessionAtEnd, sessionIn } from './nul-messages.ts';
 
 type Json = Record<string, unknown>;
 interface TargetInfo {
@@ -19,7 +19,6 @@ export const mayShowOurs = /^\{"id":\d{1,15},"result":\{"(?:targetInfos?"|result
 const events =
   /^\{"method":"(Debugger\.script(?:Parsed|FailedToParse)|Runtime\.executionContext(?:Created|Destroyed)|Target\.(?:targetCreated|targetInfoChanged|attachedToTarget|detachedFromTarget))"/;
 const mostKept = 20_000;
-const endMark = Buffer.from([0]);
 
 /** A command of ours as it is sent: its source bears our name. */
 export function marked<C extends { method: string; params?: object }>(command: C, name: string): C {
@@ -69,7 +68,7 @@ export class Unseen {
         return this.worlds.delete(`${session} ${id}`) ? undefined : message;
       }
       case 'Target.detachedFromTarget': {
-        const ended = /"sessionId":"(\w{1,100})"/.exec(head)?.[1] ?? '';
+        const { ended = '' } = sessionIn(message);
         const target = this.sessions.get(ended);
         this.sessions.delete(ended);
         return Buffer.concat([message, ...this.becomes(target, false).flatMap((one) => [endMark, one])]);
@@ -104,19 +103,21 @@ export class Unseen {
     let i = 0;
     const shown = text.replaceAll(/(?<!\\)"attached":(?:true|false)/g, (found) => {
       const info = infos[i++];
-      return info && info.attached && !theirs.has(info.targetId) ? '"attached":false' : found;
+      if (!info?.attached || theirs.has(info.targetId)) return found;
+      info.attached = false;
+      return '"attached":false';
     });
-    if (event === 'Target.targetCreated' || event === 'Target.targetInfoChanged') {
-      const { targetInfo: info } = (JSON.parse(shown) as { params: { targetInfo: TargetInfo } }).params;
-      const key = `${session} ${info.targetId}`;
+    if (targetInfo && (event === 'Target.targetCreated' || event === 'Target.targetInfoChanged')) {
+      const key = `${session} ${targetInfo.targetId}`;
       // It changed by our doing alone.
-      if (event === 'Target.targetInfoChanged' && isDeepStrictEqual(this.told.get(key)?.info, info)) return undefined;
+      const isKnown = isDeepStrictEqual(this.told.get(key)?.info, targetInfo);
+      if (event === 'Target.targetInfoChanged' && isKnown) return undefined;
       if (this.told.size > mostKept) this.told.clear();
-      this.told.set(key, { session, info });
+      this.told.set(key, { session, info: targetInfo });
     }
     const own = shown === text ? message : Buffer.from(shown);
     const before = event === 'Target.attachedToTarget' ? this.becomes(targetInfo?.targetId, true) : [];
-    return Buffer.concat([...before.flatMap((one) => [one, endMark]), own]);
+    return before.length ? Buffer.concat([...before.flatMap((one) => [one, endMark]), own]) : own;
   }
 
   /** What the browser would have told of a target that was attached to, or no longer, had we not been there before. */

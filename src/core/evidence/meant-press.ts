@@ -2,6 +2,7 @@ import { readMessage } from '../failures/message.ts';
 import type { FailureKind } from '../failures/failure.ts';
 import type { StepEvent, WireError } from './event.ts';
 import { stepLabel } from './labels.ts';
+import { asking } from './waits.ts';
 
 /** The error of the command that would have failed, where a driver and not the test's runner had carried it out. */
 const codes: Partial<Record<FailureKind, WireError['code']>> = {
@@ -21,8 +22,6 @@ const acts: readonly [RegExp, 'press' | 'type'][] = [
     'type',
   ],
 ];
-
-const looks: ReadonlySet<string> = new Set(['find', 'read', 'script']);
 
 /** The act that a message speaks of in its first line; nothing where it speaks of none. */
 export function actIn(message: string): 'press' | 'type' | undefined {
@@ -47,7 +46,7 @@ export function asMeant(step: StepEvent, message: string, more = ''): StepEvent 
   const error = { code, message };
   // Whatever it asked of the element last, it asked in order to act on it; of another element it did not.
   const isSpokenOf = locator === undefined || locator.value === data.locator.value;
-  const wasForAct = data.command === 'get element rect' || (act !== undefined && looks.has(data.action) && isSpokenOf);
+  const wasForAct = data.command === 'get element rect' || (act !== undefined && asking.has(data.action) && isSpokenOf);
   if (!wasForAct)
     return kind === 'stale-element' && data.action !== 'find' ? { ...step, data: { ...data, error } } : step;
   const { result: _seen, subject: _rect, input: _script, arguments: _given, ...rest } = data;

@@ -20,7 +20,7 @@ import { lifelinesOf, nameAt, type Lifeline } from './lifelines.ts';
 import { byScript, locatorKey } from './locator.ts';
 import { readMessage } from '../failures/message.ts';
 import { asMeant } from './meant-press.ts';
-import { inferWaits } from './waits.ts';
+import { asking, inferWaits } from './waits.ts';
 
 /** What the analysis is told about an attempt besides its events. */
 export interface AttemptFacts {
@@ -159,7 +159,7 @@ function failingStep({ steps: all, facts, notes }: Evidence): StepEvent | undefi
   if (acting && !survived && !told(facts.message)) return acting;
   // A wait of the test's own ran out: it is the question that was asked last.
   if (ranOut.test(facts.message) && !told(facts.message)) {
-    const asked = steps.filter((step) => asks.has(step.data.action));
+    const asked = steps.filter((step) => asking.has(step.data.action));
     const { locator } = readMessage(facts.message, facts.stack);
     const spokenOf = locator && asked.findLast((step) => step.data.locator?.value === locator.value);
     const last = spokenOf ?? asked.at(-1);
@@ -184,9 +184,7 @@ const firstLine = (text: string): string => text.split('\n')[0]!.trim();
 
 /** Carried out, and of the page: a test that went on to this had got over what failed before. */
 const looks = ({ data }: StepEvent): boolean =>
-  !data.error && (asks.has(data.action) || data.action === 'press' || data.action === 'type');
-
-const asks: ReadonlySet<string> = new Set(['find', 'read', 'script']);
+  !data.error && (asking.has(data.action) || data.action === 'press' || data.action === 'type');
 
 const ranOut = /\btime(?:d)?[ -]?out\b|\bwaiting for\b|\bwaited\b/i;
 

@@ -2,7 +2,6 @@
 const mostRead = { text: 16_000, line: 2000 };
 
 /** Colours of a terminal, also where what escapes them was lost on the way. */
- 
 const colours = /\u001b?\[\d{1,3}(?:;\d{1,3}){0,5}m/g;
 
 /** The part of a text that is looked through: without colours, no longer than a page, no line longer than anybody reads. */

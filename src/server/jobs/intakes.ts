@@ -10,6 +10,7 @@ import type { Seal } from '../ingest/delivered/sealed.ts';
 import type { IntakeJob, SpooledFile } from '../ingest/delivered/intake-thread.ts';
 import { patiently } from '../store/patience.ts';
 import type { Store } from '../store/store.ts';
+import type { AnalysisJobs } from './analysis.ts';
 import { startThread } from './thread.ts';
 
 type Reply =
@@ -74,10 +75,8 @@ export class IntakeJobs {
     private readonly changes: Changes,
     private readonly owner: Pick<Owner, 'next'>,
     private readonly log: Logger,
-    private readonly again: (attempts: readonly string[]) => void = () => undefined,
+    private readonly analysis: Pick<AnalysisJobs, 'settle' | 'outgrows'>,
     private readonly silenceMs = longestSilenceMs,
-    /** Told which attempts of a delivery passed, with evidence of their own. */
-    private readonly passed: (attempts: readonly string[]) => void = () => undefined,
   ) {
     this.tidied = this.takeBackAll(store.intakes.unfinished());
     background('taking back unfinished deliveries', this.tidied);
@@ -193,7 +192,7 @@ export class IntakeJobs {
           }
         });
         if (step.done) {
-          this.again(step.value ?? []);
+          for (const one of step.value ?? []) this.analysis.settle(one);
           break;
         }
         await new Promise((done) => setImmediate(done));
@@ -258,7 +257,7 @@ export class IntakeJobs {
       this.changes.tell({ type: 'intake', id: reply.id, ...reply.progress });
     } else if ('result' in reply) {
       if (reply.result.runId) this.changes.tell({ type: 'run', id: reply.result.runId });
-      if (reply.passed?.length) this.passed(reply.passed);
+      if (reply.passed?.length) this.analysis.outgrows(reply.passed);
       this.end(current, reply.result);
     } else {
       this.log.error({ problem: reply.problem }, 'a delivery could not be taken in');
