@@ -37,8 +37,12 @@ interface Answer {
   findings: Finding[];
 }
 
-function asked(address: string, { command, cwd }: { command: string[]; cwd: string }): Promise<Answer> {
-  const cli = [...program('src/cli/main.ts'), '--json', '--server', address, 'doctor', '--'];
+function asked(
+  address: string,
+  { command, cwd }: { command: string[]; cwd: string },
+  ...named: string[]
+): Promise<Answer> {
+  const cli = [...program('src/cli/main.ts'), '--json', '--server', address, 'doctor', ...named, '--'];
   const [last] = cli.filter((one) => /\.m?[jt]s$/.test(one));
   const args = cli.map((one) => (one === last ? join(import.meta.dirname, '..', one) : one));
   const child = spawn(process.execPath, [...args, ...command], { cwd, stdio: ['ignore', 'pipe', 'inherit'] });
@@ -77,6 +81,14 @@ it('without a report it says that nobody will know which test it was', async () 
   expect(told(answer)).toEqual(['server true', 'browser true', 'command true', 'recording true', 'report false']);
   expect(answer.code).toBe(1);
   expect(lastOf(answer)).toMatchObject({ fix: expect.stringContaining('JUnit XML or TAP') as string });
+});
+
+it('where the report is not where it was said to be it names the one that was written', async () => {
+  const set = runner(standIn, true);
+  const answer = await asked(server.address, set, '--report', join(set.cwd, 'results.xml'));
+  expect(told(answer)).toEqual(['server true', 'browser true', 'command true', 'recording true', 'report false']);
+  expect(lastOf(answer).found).toContain('results.xml');
+  expect(lastOf(answer).fix).toContain(join(set.cwd, 'report.xml'));
 });
 
 it('where another browser was started it says which path to name', async () => {

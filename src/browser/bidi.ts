@@ -1,6 +1,6 @@
 import WebSocket from 'ws';
 import { guarded, trouble } from '../core/background.ts';
-import type { BidiLink } from './bidi-link.ts';
+import type { BidiLink, BidiListener } from './bidi-link.ts';
 import { clock } from './recording/clock.ts';
 
 type Params = Record<string, unknown>;
@@ -24,36 +24,38 @@ interface Waiting {
   timer: NodeJS.Timeout;
 }
 
-/** A WebDriver BiDi connection: commands answered by id, events handed on as they come. */
+/** What a browser answered to a command that it refused. */
+export class BidiRefused extends Error {
+  constructor(
+    readonly code: string,
+    readonly said: string,
+    readonly stacktrace: string,
+  ) {
+    super(`${code}: ${said}`);
+  }
+}
+
+/** Takes messages to a browser, until it is closed. */
+export interface BidiWire {
+  readonly open: boolean;
+  send(text: string, failed: (error: Error) => void): void;
+  close(): void;
+}
+
+/** Our side of a WebDriver BiDi connection: commands answered by id, events handed on as they come. */
 export class Bidi implements BidiLink {
-  private count = 0;
   private readonly waiting = new Map<number, Waiting>();
 
-  private constructor(
-    private readonly socket: WebSocket,
-    private readonly onEvent: (method: string, params: never, heard: number) => void,
-    onClose: () => void,
-  ) {
-    socket.on('message', (data: Buffer) => {
-      const heard = clock();
-      if (!patient.test(data.toString('latin1', 0, 64))) return this.hear(data, heard);
-      if (data.includes(standing)) {
-        this.catchUp();
-        return this.hear(data, heard);
-      }
-      this.backlog.push({ data, heard });
-      this.timer ??= setTimeout(() => this.catchUp(), patienceMs);
-    });
-    socket.on('error', () => socket.terminate());
-    socket.on('close', () => {
-      for (const id of [...this.waiting.keys()]) this.take(id)?.fail(new Error('the BiDi connection was closed'));
-      guarded('hearing that a browser is gone', onClose);
-    });
-  }
+  /** @param count the number before that of the first command: others may have numbers of their own on the same wire */
+  constructor(
+    private readonly wire: BidiWire,
+    private readonly onEvent: BidiListener,
+    private count = 0,
+  ) {}
 
   static connect(
     url: string,
-    onEvent: (method: string, params: never, heard: number) => void,
+    onEvent: BidiListener,
     onClose: () => void,
     headers: Record<string, string> = {},
   ): Promise<Bidi> {
@@ -63,7 +65,22 @@ export class Bidi implements BidiLink {
       maxPayload: 256 * 1024 * 1024,
       handshakeTimeout: connectMs,
     });
-    const bidi = new Bidi(socket, onEvent, onClose);
+    const bidi = new Bidi(
+      {
+        get open() {
+          return socket.readyState === WebSocket.OPEN;
+        },
+        send: (text, failed) => socket.send(text, (error) => error && failed(error)),
+        close: () => socket.terminate(),
+      },
+      onEvent,
+    );
+    socket.on('message', (data: Buffer) => bidi.take(data, clock()));
+    socket.on('error', () => socket.terminate());
+    socket.on('close', () => {
+      bidi.over();
+      guarded('hearing that a browser is gone', onClose);
+    });
     return new Promise((done, fail) => {
       socket.once('open', () => done(bidi));
       socket.once('error', fail);
@@ -71,21 +88,37 @@ export class Bidi implements BidiLink {
     });
   }
 
+  /** A message of the browser. @param heard when it came */
+  take(data: Buffer, heard: number): void {
+    if (!patient.test(data.toString('latin1', 0, 64))) return this.hear(data, heard);
+    if (data.includes(standing)) {
+      this.catchUp();
+      return this.hear(data, heard);
+    }
+    this.backlog.push({ data, heard });
+    this.timer ??= setTimeout(() => this.catchUp(), patienceMs);
+  }
+
+  /** The wire is closed: nothing will be answered. */
+  over(): void {
+    for (const id of [...this.waiting.keys()]) this.answered(id)?.fail(new Error('the BiDi connection was closed'));
+  }
+
   /** Sends a command; rejects with the remote end's own error and message. */
   send<R = Params>(method: string, params: Params): Promise<R> {
-    if (this.socket.readyState !== WebSocket.OPEN) return Promise.reject(new Error('the BiDi connection is closed'));
+    if (!this.wire.open) return Promise.reject(new Error('the BiDi connection is closed'));
     const id = ++this.count;
     return new Promise((done, fail) => {
       const timer = setTimeout(() => {
-        this.take(id)?.fail(new Error(`the browser did not answer ${method} for ${answerMs / 1000} s`));
+        this.answered(id)?.fail(new Error(`the browser did not answer ${method} for ${answerMs / 1000} s`));
       }, answerMs);
       timer.unref();
       this.waiting.set(id, { done, fail, timer });
-      this.socket.send(JSON.stringify({ id, method, params }), (error) => error && this.take(id)?.fail(error));
+      this.wire.send(JSON.stringify({ id, method, params }), (error) => this.answered(id)?.fail(error));
     });
   }
 
-  private take(id: number): Waiting | undefined {
+  private answered(id: number): Waiting | undefined {
     const one = this.waiting.get(id);
     clearTimeout(one?.timer);
     this.waiting.delete(id);
@@ -103,7 +136,7 @@ export class Bidi implements BidiLink {
 
   close(): void {
     this.catchUp();
-    this.socket.terminate();
+    this.wire.close();
   }
 
   /** A message that makes no sense, or that whoever hears it stumbles over, costs that message only. */
@@ -122,6 +155,7 @@ export class Bidi implements BidiLink {
       result?: never;
       error?: string;
       message?: string;
+      stacktrace?: string;
       method?: string;
       params?: never;
     };
@@ -129,8 +163,9 @@ export class Bidi implements BidiLink {
       if (message.method) this.onEvent(message.method, message.params as never, heard);
       return;
     }
-    const waiting = this.take(message.id);
-    if (message.type === 'error') waiting?.fail(new Error(`${message.error}: ${message.message}`));
+    const waiting = this.answered(message.id);
+    if (message.type === 'error')
+      waiting?.fail(new BidiRefused(String(message.error), String(message.message), message.stacktrace ?? ''));
     else waiting?.done(message.result as never);
   }
 }

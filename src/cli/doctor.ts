@@ -1,9 +1,19 @@
 import { spawnSync } from 'node:child_process';
-import { closeSync, mkdtempSync, openSync, readdirSync, readSync, rmSync, statSync, type Dirent } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  mkdtempSync,
+  openSync,
+  readdirSync,
+  readSync,
+  rmSync,
+  statSync,
+  type Dirent,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { deliver } from '../browser/devtools/deliver.ts';
-import { chromiumOnPath } from '../browser/devtools/real-browser.ts';
+import { programOnPath, stoodFor } from '../browser/devtools/real-browser.ts';
 import { readyIn } from '../browser/devtools/spool.ts';
 import { standInPath } from '../browser/devtools/stand-in-path.ts';
 import { plural } from '../core/evidence/labels.ts';
@@ -92,16 +102,21 @@ async function server(address: string, token: string | undefined): Promise<Findi
 }
 
 function browser(): Finding {
-  const path = process.env.ISKEL_CHROMIUM ?? chromiumOnPath();
-  const version = path && spawnSync(path, ['--version'], { encoding: 'utf8', timeout: 10_000 }).stdout?.trim();
-  if (!path || !version)
-    return {
-      what: 'browser',
-      ok: false,
-      found: path ? `${path} does not start` : 'there is no Chromium on the path',
-      fix: 'Install Chromium, or say where it is with ISKEL_CHROMIUM.',
-    };
-  return { what: 'browser', ok: true, found: `${version} at ${path}` };
+  const all = stoodFor.flatMap((kind) => {
+    const path = programOnPath(kind);
+    return path
+      ? [{ path, version: spawnSync(path, ['--version'], { encoding: 'utf8', timeout: 10_000 }).stdout?.trim() }]
+      : [];
+  });
+  const good = all.filter(({ version }) => version);
+  if (good.length)
+    return { what: 'browser', ok: true, found: good.map(({ path, version }) => `${version} at ${path}`).join('; ') };
+  return {
+    what: 'browser',
+    ok: false,
+    found: all[0] ? `${all[0].path} does not start` : 'there is neither Chromium nor Firefox on the path',
+    fix: 'Install Chromium, or say where it is with ISKEL_CHROMIUM; for Firefox with ISKEL_FIREFOX.',
+  };
 }
 
 async function oneTest(
@@ -145,15 +160,22 @@ async function oneTest(
             : `Name ${standInPath} where your runner is told which browser to start (its “executable path”).`,
         },
   );
-  const reports = report.length ? filesOf(report) : filesOf(newReports(folder, from));
+  const written = newReports(folder, from);
+  const missing = report.filter((path) => !existsSync(path));
+  const reports = filesOf(report.length ? report.filter((path) => existsSync(path)) : written);
   const hasReport = note(
     reports.length
       ? { what: 'report', ok: true, found: reports.map(({ name }) => name).join(', ') }
       : {
           what: 'report',
           ok: false,
-          found: `the command wrote no report below ${folder}`,
-          fix: 'Let your runner write JUnit XML or TAP, and say where with --report. Without one nobody knows which test it was, nor whether it passed.',
+          found: missing.length
+            ? `the command did not write ${missing.join(', ')}`
+            : `the command wrote no report below ${folder}`,
+          fix:
+            missing.length && written.length
+              ? `It wrote ${written.join(', ')}: name that with --report.`
+              : 'Let your runner write JUnit XML or TAP, and say where with --report. Without one nobody knows which test it was, nor whether it passed.',
         },
   );
   if (recorded) await deliver(spool, { to: address, token, tokenFor: address });

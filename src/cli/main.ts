@@ -253,7 +253,7 @@ program
 
 program
   .command('browser')
-  .description('stands in for Chromium: starts it with the same arguments and records what drives it')
+  .description('stands in for Chromium or Firefox: starts it with the same arguments and records what drives it')
   .option('--print-path', 'only say which path to give a runner')
   .argument('[arguments...]', 'the browser’s own')
   .allowUnknownOption()

@@ -1,16 +1,28 @@
 import { background } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
-import type { BidiLink } from '../bidi-link.ts';
+import type { Abilities } from '../abilities.ts';
+import type { BidiLink, BidiListener } from '../bidi-link.ts';
 import type { DebuggingDoor } from '../debugging-door.ts';
 import { observerScripts } from '../observer/source.ts';
 import { keptBodies } from '../recording/body-collector.ts';
-import { everyEvent } from '../recording/session-watch.ts';
 import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
 import type { ClientListener, ClientStep } from './client-step.ts';
 import { ContextAttempt } from './context-attempt.ts';
-import { mapperLink } from './mapper-link.ts';
+import type { TargetSeen } from './mapper-link.ts';
 
 type Json = Record<string, unknown>;
+
+/** A browser that can be watched while somebody drives it. */
+export interface WatchedBrowser {
+  environment(): Promise<Environment>;
+  abilities: Abilities;
+  /** @param seen told of a page and the debugging session it has, where there are such */
+  link(onEvent: BidiListener, seen: TargetSeen, onClose: () => void): Promise<BidiLink>;
+  /** All that is heard of it. */
+  events: readonly string[];
+  /** Where pictures come straight from it. */
+  door?: DebuggingDoor;
+}
 
 /** Requests whose end may still be told; a browser that runs for days forgets the others. */
 const mostRequests = 10_000;
@@ -35,7 +47,7 @@ export class BrowserWatch implements ClientListener {
   private closed = false;
 
   private constructor(
-    private readonly door: DebuggingDoor,
+    private readonly browser: WatchedBrowser,
     private readonly sink: EvidenceSink,
     private readonly request: AttemptRequest,
     private readonly environment: Environment,
@@ -46,18 +58,14 @@ export class BrowserWatch implements ClientListener {
    * @param ended told of an attempt that is whole, and whether the client did anything in it
    */
   static async start(
-    door: DebuggingDoor,
+    browser: WatchedBrowser,
     sink: EvidenceSink,
     request: AttemptRequest,
-    platform: string,
     ended: (id: string, used: boolean) => void,
   ): Promise<BrowserWatch> {
-    const number = /\/([\d.]{1,40})/.exec(await door.version())?.[1] ?? '';
-    const environment = { browser: 'chromium', version: number, platform };
-    const watch = new BrowserWatch(door, sink, request, environment, ended);
-    watch.link = await mapperLink(
-      door,
-      (method, params, heard) => watch.hear(method, params, heard),
+    const watch = new BrowserWatch(browser, sink, request, await browser.environment(), ended);
+    watch.link = await browser.link(
+      (method, params: Json, heard) => watch.hear(method, params, heard),
       (session, { targetId, browserContextId }) => {
         watch.sessions.set(session, browserContextId ?? usual);
         watch.owners.set(targetId, browserContextId ?? usual);
@@ -65,7 +73,7 @@ export class BrowserWatch implements ClientListener {
       () => (watch.closed = true),
     );
     await Promise.all([
-      watch.link.send('session.subscribe', { events: everyEvent }),
+      watch.link.send('session.subscribe', { events: browser.events }),
       ...observerScripts.map((script) => watch.link.send('script.addPreloadScript', script)),
       watch.link.send('network.addDataCollector', keptBodies).catch(() => undefined),
     ]);
@@ -122,7 +130,7 @@ export class BrowserWatch implements ClientListener {
   private attemptOf(owner: string, at: number): ContextAttempt {
     let attempt = this.attempts.get(owner);
     if (!attempt) {
-      attempt = new ContextAttempt(this.sink, this.request, this.environment, this.link, this.door, at);
+      attempt = new ContextAttempt(this.sink, this.request, this.environment, this.link, this.browser, at);
       this.attempts.set(owner, attempt);
     }
     return attempt;

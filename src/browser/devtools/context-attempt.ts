@@ -1,13 +1,12 @@
 import { background } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
 import type { BidiLink, BidiListener } from '../bidi-link.ts';
-import { abilitiesOf } from '../abilities.ts';
-import type { DebuggingDoor } from '../debugging-door.ts';
 import { clock } from '../recording/clock.ts';
 import { CommandRecorder } from '../recording/command-recorder.ts';
 import { AttemptRecorder } from '../recording/recorder.ts';
 import { SessionWatch } from '../recording/session-watch.ts';
 import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
+import type { WatchedBrowser } from './browser-watch.ts';
 import type { ClientStep } from './client-step.ts';
 import { ScriptedSteps, type Scripted } from './scripted-steps.ts';
 
@@ -55,7 +54,7 @@ export class ContextAttempt {
     request: AttemptRequest,
     environment: Environment,
     private readonly link: BidiLink,
-    door: DebuggingDoor,
+    { abilities, door }: Pick<WatchedBrowser, 'abilities' | 'door'>,
     startedAt: number,
   ) {
     this.recorder = new AttemptRecorder(sink, request, environment, startedAt);
@@ -78,8 +77,8 @@ export class ContextAttempt {
         this.onEvent = onEvent;
         return Promise.resolve(this.ownLink());
       },
-      abilities: abilitiesOf.chromium,
-      door,
+      abilities,
+      ...(door ? { door } : {}),
       recorder: this.recorder,
       detail: request.detail ?? 'standard',
       bodiesUnless: () => this.waiting > 0,

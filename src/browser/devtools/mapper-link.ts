@@ -1,9 +1,12 @@
 import { BidiMapper } from 'chromium-bidi';
 import { MapperCdpConnection } from 'chromium-bidi/out/Default/gen/src/cdp/CdpConnection.js';
 import { guarded } from '../../core/background.ts';
+import { abilitiesOf } from '../abilities.ts';
 import type { BidiLink, BidiListener } from '../bidi-link.ts';
 import type { DebuggingCommand, DebuggingDoor } from '../debugging-door.ts';
 import { clock } from '../recording/clock.ts';
+import { everyEvent } from '../recording/session-watch.ts';
+import type { WatchedBrowser } from './browser-watch.ts';
 
 /**
  * What would change the browser for the client that drives it: we watch beside it, so these are answered here and
@@ -18,8 +21,20 @@ export type TargetSeen = (
   target: { targetId: string; browserContextId?: string; type: string },
 ) => void;
 
+/** A Chromium that somebody drives over DevTools, as it is watched. */
+export const chromiumThrough = (door: DebuggingDoor): WatchedBrowser => ({
+  environment: async () => {
+    const version = /\/([\d.]{1,40})/.exec(await door.version())?.[1] ?? '';
+    return { browser: 'chromium', version, platform: process.platform };
+  },
+  abilities: abilitiesOf.chromium,
+  link: (onEvent, seen, onClose) => mapperLink(door, onEvent, seen, onClose),
+  events: everyEvent,
+  door,
+});
+
 /** Speaks BiDi with a browser that is driven by somebody else over DevTools: by a line of its own, which the client never sees. */
-export async function mapperLink(
+async function mapperLink(
   door: DebuggingDoor,
   onEvent: BidiListener,
   seen: TargetSeen,

@@ -35,7 +35,8 @@ function join(from: Readable, to: Writable, heard: (chunk: Buffer) => void): voi
   to.on('error', () => from.destroy());
 }
 
-const announces = 'DevTools listening on ';
+/** How a browser says where it listens. */
+const announces = /(?:DevTools|WebDriver BiDi) listening on /;
 
 /**
  * What a browser says on its standard error, with the line that tells its port as the client is to read it.
@@ -48,7 +49,7 @@ export function announced(instead: (line: string) => Promise<string>): Transform
     transform(chunk: Buffer, _encoding, done) {
       if (told) return done(null, chunk);
       rest += chunk.toString('latin1');
-      const at = rest.indexOf(announces);
+      const at = rest.search(announces);
       const end = at < 0 ? -1 : rest.indexOf('\n', at);
       if (end < 0) {
         // All whole lines that are not that one go on at once.

@@ -2,12 +2,15 @@ import { parentPort, workerData } from 'node:worker_threads';
 import { background, guarded, tellTroubles } from '../../core/background.ts';
 import { clock } from '../recording/clock.ts';
 import type { AttemptRequest } from '../recording/sink.ts';
-import { portDoor, type DebuggingDoor } from '../debugging-door.ts';
-import { BrowserWatch } from './browser-watch.ts';
+import { portDoor } from '../debugging-door.ts';
+import { BidiClientSteps } from './bidi-client-steps.ts';
+import { BrowserWatch, type WatchedBrowser } from './browser-watch.ts';
 import { ClientSteps } from './client-steps.ts';
 import { deliver } from './deliver.ts';
+import { chromiumThrough } from './mapper-link.ts';
 import { NulMessages } from './nul-messages.ts';
 import { PipeDoor } from './pipe-door.ts';
+import { SharedBidi } from './shared-bidi.ts';
 import { SocketMessages } from './socket-messages.ts';
 import { boundSpool, SpoolSink } from './spool.ts';
 
@@ -24,20 +27,23 @@ export interface RecordingTask {
   later: boolean;
 }
 
-/** One piece of what is passed on, as it was passed. */
+/** One piece of what is passed on, as it was passed; over BiDi, a whole message. */
 export interface Passed {
   from: 'client' | 'browser';
   connection: number;
-  over: 'pipe' | 'port';
+  over: 'pipe' | 'port' | 'bidi';
   chunk: Uint8Array;
   at: number;
 }
 
-/** The browser's debugging door for us: the pipe it shares with its client, or host and port. */
-export type Door = 'pipe' | string;
+/**
+ * The browser's door for us: the pipe or the BiDi connection it shares with its client, or host and port. A BiDi session
+ * says with what it began.
+ */
+export type Door = 'pipe' | { capabilities: Record<string, unknown> } | string;
 
 /**
- * What the thread is told: where the browser is watched from; what it said to us on a shared pipe; what was passed on
+ * What the thread is told: where the browser is watched from; what it said to us on what is shared; what was passed on
  * lately, in its order; and that the browser is gone.
  */
 export type Heard =
@@ -73,7 +79,7 @@ const connections = new Map<
   number,
   {
     push: (from: 'client' | 'browser', chunk: Buffer, at: number) => void;
-    steps: () => ClientSteps | undefined;
+    steps: () => Pick<ClientSteps, 'passes' | 'end'> | undefined;
     idle: () => Promise<void>;
   }
 >();
@@ -82,12 +88,23 @@ let watch: BrowserWatch | undefined;
 let blind = false;
 const early: Parameters<typeof take>[0][] = [];
 const pipe = new PipeDoor((command) => tell({ say: command }), task.name);
+const bidi = new SharedBidi((command) => tell({ say: command }));
+/** What the browser says to us goes there. */
+let hearOurs: (message: Buffer) => void = (message) => pipe.hear(message);
 
-function connect(over: 'pipe' | 'port', listener: BrowserWatch): NonNullable<ReturnType<typeof connections.get>> {
+function connect(over: Passed['over'], listener: BrowserWatch): NonNullable<ReturnType<typeof connections.get>> {
   let steps: ClientSteps | undefined;
   const told = (from: 'client' | 'browser', message: Buffer | undefined, at: number): void => {
     if (message && steps) guarded('reading a message', () => steps![from](message, at));
   };
+  if (over === 'bidi') {
+    const client = new BidiClientSteps(listener);
+    return {
+      push: (from, message, at) => client[from](message.toString(), at),
+      steps: () => client,
+      idle: () => Promise.resolve(),
+    };
+  }
   if (over === 'pipe') {
     let now = 0;
     steps = new ClientSteps(listener);
@@ -157,6 +174,7 @@ async function end(limitMs: number, interrupted?: string): Promise<void> {
     await Promise.race([read, new Promise((done) => setTimeout(done, limitMs / 4))]);
     for (const { steps } of connections.values()) steps()?.end(clock());
     pipe.end();
+    bidi.end();
     await watch?.end(interrupted);
     await Promise.race([deliverSoon(until), new Promise((done) => setTimeout(done, Math.max(0, until - Date.now())))]);
     sink.close();
@@ -167,9 +185,9 @@ async function end(limitMs: number, interrupted?: string): Promise<void> {
 }
 
 parentPort!.on('message', (heard: Heard) => {
-  if ('door' in heard) return watchFrom(heard.door === 'pipe' ? pipe : portDoor(heard.door));
+  if ('door' in heard) return watchFrom(heard.door);
   if ('ours' in heard) {
-    for (const one of heard.ours) guarded('reading what a browser told', () => pipe.hear(asBuffer(one)));
+    for (const one of heard.ours) guarded('reading what a browser told', () => hearOurs(asBuffer(one)));
     return;
   }
   if (watch || blind || 'ended' in heard) guarded('recording a browser', () => take(heard));
@@ -179,8 +197,14 @@ setInterval(() => {
   for (const { steps } of connections.values()) guarded('joining input', () => steps()?.passes(clock()));
 }, lookEveryMs).unref();
 
-function watchFrom(door: DebuggingDoor): void {
-  BrowserWatch.start(door, sink, task.request, process.platform, (id, used) => {
+function watched(door: Door): WatchedBrowser {
+  if (typeof door === 'string') return chromiumThrough(door === 'pipe' ? pipe : portDoor(door));
+  hearOurs = (message) => bidi.hear(message);
+  return bidi.browser(door.capabilities);
+}
+
+function watchFrom(door: Door): void {
+  BrowserWatch.start(watched(door), sink, task.request, (id, used) => {
     if (used) background('delivering what was recorded', deliverSoon(Infinity), id);
     else sink.forget(id);
   }).then(

@@ -1,3 +1,5 @@
+import { BidiRefused } from '../bidi.ts';
+
 /** Errors of the WebDriver specification, section "Errors", with the HTTP status each is answered with. */
 const statuses = {
   'detached shadow root': 404,
@@ -61,14 +63,13 @@ const translated: Readonly<Record<string, ClassicCode>> = {
 /** What the browser's own protocol said, as the classic one says it. */
 export function classicError(error: unknown): ClassicError {
   if (error instanceof ClassicError) return error;
-  const told = error instanceof Error ? error.message : String(error);
-  const at = told.indexOf(': ');
-  const code = at > 0 ? told.slice(0, at) : '';
-  const message = at > 0 ? told.slice(at + 2) : told;
+  if (!(error instanceof BidiRefused))
+    return new ClassicError('unknown error', error instanceof Error ? error.message : String(error));
+  const { code, said } = error;
   if (code === 'no such frame')
     return new ClassicError('no such window', 'the frame or window that was looked at is gone');
-  if (code in statuses) return new ClassicError(code as ClassicCode, message);
-  return new ClassicError(translated[code] ?? 'unknown error', told);
+  if (code in statuses) return new ClassicError(code as ClassicCode, said);
+  return new ClassicError(translated[code] ?? 'unknown error', error.message);
 }
 
 /** An argument that is not what the specification wants there. */

@@ -1,9 +1,11 @@
 import { EventEmitter } from 'node:events';
 import WebSocket from 'ws';
 import { asError, background } from '../../core/background.ts';
+import { BidiRefused } from '../bidi.ts';
 import type { BidiLink } from '../bidi-link.ts';
 import type { BidiShare } from '../bidi-share.ts';
 import type { SocketSide } from '../remote-end.ts';
+import { ClientEvents } from './client-events.ts';
 
 /**
  * A client's own BiDi socket on a connection that others use, too: its commands go out under ids of ours, and of the
@@ -14,14 +16,13 @@ export class SharedSocket extends EventEmitter implements SocketSide {
   readonly bufferedAmount = 0;
   readonly isPaused = false;
   private readonly link: BidiLink;
-  private readonly wanted = new Set<string>();
+  private readonly events = new ClientEvents();
 
   constructor(share: BidiShare) {
     super();
     this.link = share.link(
       (method, params) => {
-        const [domain] = method.split('.');
-        if (this.wanted.has(method) || this.wanted.has(domain!)) this.tell({ type: 'event', method, params });
+        if (this.events.hears(method, params)) this.tell({ type: 'event', method, params });
       },
       () => this.close(),
     );
@@ -51,22 +52,25 @@ export class SharedSocket extends EventEmitter implements SocketSide {
       const result = await this.does(String(method), params ?? {});
       this.tell({ type: 'success', id, result });
     } catch (error) {
-      const told = asError(error).message;
-      const [, code, message] = /^([a-z ]+): ([\s\S]*)$/.exec(told) ?? [undefined, 'unknown error', told];
-      this.tell({ type: 'error', id: id ?? null, error: code, message, stacktrace: '' });
+      const { code, said, stacktrace } =
+        error instanceof BidiRefused ? error : new BidiRefused('unknown error', asError(error).message, '');
+      this.tell({ type: 'error', id: id ?? null, error: code, message: said, stacktrace });
     }
   }
 
   private async does(method: string, params: Record<string, unknown>): Promise<unknown> {
-    const events = Array.isArray(params.events) ? (params.events as unknown[]).map(String) : [];
+    if (method === 'session.new') throw new BidiRefused('session not created', 'this connection has its session', '');
     // What we ourselves have subscribed to stays, whatever a client lets go of.
-    if (method === 'session.unsubscribe') {
-      for (const one of events) this.wanted.delete(one);
-      return {};
+    if (method === 'session.unsubscribe' && params.subscriptions === undefined) {
+      const unknown = this.events.withdrawn(params.events);
+      if (!unknown.length) return {};
+      throw new BidiRefused('invalid argument', `Failed to unsubscribe from events: ${unknown.join(', ')}`, '');
     }
-    if (method === 'session.new') throw new Error('session not created: this connection has its session');
-    if (method === 'session.subscribe') for (const one of events) this.wanted.add(one);
-    return this.link.send(method, params);
+    const result = await this.link.send(method, params);
+    if (method === 'session.unsubscribe') this.events.unsubscribed(params.subscriptions);
+    if (method === 'session.subscribe')
+      for (const told of this.events.subscribed(params, result.subscription)) this.tell({ type: 'event', ...told });
+    return this.events.shown(method, result) ?? result;
   }
 
   pause(): void {}

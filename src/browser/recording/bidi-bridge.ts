@@ -97,7 +97,7 @@ export function joinBidi(client: WebSocket, { connect, anyLaunch, heard, steps, 
       return background('ending a session', answered);
     }
     const at = clock();
-    pass(driver, client, data, binary);
+    passMessage(driver, client, data, binary);
     steps.client(said, at);
   };
   client.on('message', (data, binary) => {
@@ -114,7 +114,7 @@ export function joinBidi(client: WebSocket, { connect, anyLaunch, heard, steps, 
   driver.on('message', (data, binary) =>
     guarded('passing a message back', () => {
       const at = clock();
-      pass(client, driver, data, binary);
+      passMessage(client, driver, data, binary);
       if (!binary) steps.driver(textOf(data), at);
     }),
   );
@@ -140,7 +140,7 @@ const textOf = (data: RawData): string =>
   Array.isArray(data) ? Buffer.concat(data).toString() : Buffer.from(data as Buffer).toString();
 
 /** Sends on; who sends faster than the other takes is held back meanwhile. */
-function pass(to: SocketSide, from: SocketSide, data: RawData, binary: boolean): void {
+export function passMessage(to: SocketSide, from: SocketSide, data: RawData, binary: boolean): void {
   if (to.readyState !== WebSocket.OPEN) return;
   to.send(data, { binary }, () => {
     if (from.isPaused && to.bufferedAmount < mostWaiting) from.resume();

@@ -5,13 +5,24 @@ import { answerOf, bytes, type Answer } from './wire-answer.ts';
 
 type Json = Record<string, unknown>;
 
-/** Where the commands of a client's own BiDi socket are taken down, as those of its other commands are. */
+/**
+ * Where the commands of a client's own BiDi socket are taken down, as those of its other commands are; each with the window
+ * or frame it is about, where it names one.
+ */
 export interface StepTaker {
-  begin(method: string, path: string, body: Buffer): void;
+  begin(method: string, path: string, body: Buffer, context?: string): void;
   /** While a command runs, what it looks for is watched. */
   readonly commands: { meanwhile(method: string, path: string, body: Buffer): void };
   later(work: () => void): void;
-  took(method: string, path: string, body: Buffer, answer: Answer | undefined, at: number, until: number): void;
+  took(
+    method: string,
+    path: string,
+    body: Buffer,
+    answer: Answer | undefined,
+    at: number,
+    until: number,
+    context?: string,
+  ): void;
 }
 
 interface Pending {
@@ -32,7 +43,11 @@ export class BidiSteps {
   private readonly windows = new Set<string>();
   private window: string | undefined;
 
-  constructor(private readonly taker: StepTaker) {}
+  /** @param turns whether turning to another window is a step of its own */
+  constructor(
+    private readonly taker: StepTaker,
+    private readonly turns = true,
+  ) {}
 
   client(message: string, at: number): void {
     if (message.length > longestMessage) return;
@@ -44,14 +59,14 @@ export class BidiSteps {
     if (!said || this.pending.size >= mostPending) return;
     this.looksAt(said, at);
     const body = bytes(said.body);
-    this.taker.begin(said.method, said.path, body);
+    this.taker.begin(said.method, said.path, body, said.context);
     this.taker.later(() => this.taker.commands.meanwhile(said.method, said.path, body));
     this.pending.set(asked.id, { said, body, at });
   }
 
   /** The command protocol speaks to one window at a time: a command that names another has turned to it. */
   private looksAt({ context, path }: SaidByBidi, at: number): void {
-    if (context === undefined || path === '/window/new') return;
+    if (!this.turns || context === undefined || path === '/window/new') return;
     this.window ??= context;
     if (context === this.window || !this.windows.has(context)) return;
     this.window = context;
@@ -78,13 +93,13 @@ export class BidiSteps {
     const handle = said.path === '/window/new' ? (value as { handle?: unknown }).handle : undefined;
     if (typeof handle === 'string' && handle) this.windows.add(handle);
     if (this.window !== undefined) this.windows.add(this.window);
-    this.taker.later(() => this.taker.took(said.method, said.path, body, answerOf(value), at, until));
+    this.taker.later(() => this.taker.took(said.method, said.path, body, answerOf(value), at, until, said.context));
   }
 
   /** The socket is closed: what was not answered will not be. */
   end(until: number): void {
     for (const { said, body, at } of this.pending.values())
-      this.taker.later(() => this.taker.took(said.method, said.path, body, undefined, at, until));
+      this.taker.later(() => this.taker.took(said.method, said.path, body, undefined, at, until, said.context));
     this.pending.clear();
   }
 }
