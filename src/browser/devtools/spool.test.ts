@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, expect, it } from 'vitest';
 import { deliver } from './deliver.ts';
-import { boundSpool, readyIn } from './spool.ts';
+import { AttemptRecorder } from '../recording/recorder.ts';
+import { boundSpool, readyIn, SpoolSink } from './spool.ts';
 
 let spool: string;
 beforeEach(() => (spool = mkdtempSync(join(tmpdir(), 'iskel-spool-test-'))));
@@ -82,4 +83,28 @@ it('keeps within its bounds: what is too old goes, then the oldest of too much',
   expect(boundSpool(spool)).toEqual(['b-999999-aa5']);
   expect(boundSpool(spool, { age: 60 * dayMs, bytes: 2000 })).toEqual(['b-999999-aa6']);
   expect(readdirSync(spool)).toEqual(['b-999999-aa7']);
+});
+
+it('what becomes known as a secret later is masked in what was written before', async () => {
+  const sink = new SpoolSink(spool, 'http://127.0.0.1:1');
+  const recorder = new AttemptRecorder(sink, {}, { browser: 'chromium', version: '1' });
+  const line = (text: string): void =>
+    void recorder.add({
+      lane: 'console',
+      kind: 'line',
+      at: Date.now(),
+      clock: 'browser',
+      data: { level: 'info', text },
+    });
+  line('her code is Iskele-4821, and https://ferry.test/?code=Iskele%20"4821"');
+  line('all aboard');
+  await new Promise((done) => setTimeout(done, 700));
+  recorder.flush();
+  recorder.observed([{ k: 'secret', t: Date.now(), v: 'Iskele-4821' }], 'w', 'r');
+  await recorder.end();
+  const [one] = readyIn(spool);
+  const texts = [...one!.events()].flatMap((event) => (event.lane === 'console' ? [event.data.text] : []));
+  expect(texts).toHaveLength(2);
+  expect(texts.join()).not.toContain('Iskele-4821');
+  expect(texts.join()).toContain('all aboard');
 });

@@ -102,6 +102,22 @@ export class SpoolSink implements EvidenceSink {
     return text.length;
   }
 
+  maskAgain(id: string, texts: readonly string[], clean: (event: EvidenceEvent) => EvidenceEvent): Promise<void> {
+    const path = join(this.folder, id, events);
+    const holds = (line: string): boolean => texts.some((text) => line.includes(text));
+    let found = false;
+    for (const line of linesIn(path)) found ||= holds(line);
+    if (!found) return Promise.resolve();
+    const draft = `${path}.draft`;
+    rmSync(draft, { force: true });
+    for (const line of linesIn(path)) {
+      const kept = holds(line) ? JSON.stringify(clean(JSON.parse(line) as EvidenceEvent)) : line;
+      appendFileSync(draft, `${kept}\n`, { mode: 0o600 });
+    }
+    renameSync(draft, path);
+    return Promise.resolve();
+  }
+
   /** Kept by their content, once for all attempts of this browser. */
   keep(bytes: Buffer): Promise<string> {
     const name = createHash('sha256').update(bytes).digest('hex');

@@ -180,6 +180,7 @@
     settle(line, false);
     const record = { k: 'element', t, e: kind, l: line.key, s: state };
     if (kind === 'changed') record.c = changesOf(before, state);
+    if (el && isSecret(el)) record.h = true;
     line.pending = { record, el };
     line.el = el;
     if (el === null) settle(line, false);

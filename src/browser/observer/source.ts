@@ -54,6 +54,8 @@ export type ObserverRecord =
       l: string;
       s: Record<string, unknown> & { count: number; node: number | null };
       c?: string[];
+      /** It is a field that holds secrets. */
+      h?: boolean;
     }
   | { k: 'mutations'; t: number; u: number; n: number }
   | { k: 'title' | 'here'; t: number; x: string }

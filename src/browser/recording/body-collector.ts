@@ -49,10 +49,27 @@ export class BodyCollector {
 
   /** Has the browser keep bodies from now on. Settles without them where it cannot. */
   async start(): Promise<void> {
-    await this.send('network.addDataCollector', keptBodies).then(
-      () => (this.works = true),
+    await this.send<{ collector?: string }>('network.addDataCollector', keptBodies).then(
+      ({ collector }) => {
+        this.works = true;
+        this.collector = collector;
+      },
       () => undefined,
     );
+  }
+  private collector: string | undefined;
+
+  /** Has it keep none any more. */
+  stop(): void {
+    const { collector } = this;
+    this.works = false;
+    this.collector = undefined;
+    this.wanted.length = 0;
+    if (collector !== undefined)
+      background(
+        'letting go of bodies',
+        this.send('network.removeDataCollector', { collector }).catch(() => undefined),
+      );
   }
 
   /** An exchange is over: what of it is worth keeping is wanted from now on. */

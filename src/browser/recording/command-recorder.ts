@@ -53,6 +53,7 @@ export class CommandRecorder {
     this.aside('noting an address', () => {
       const address = parseJson(body)?.url;
       if (typeof address === 'string') this.recorder.opens(address);
+      this.watch()?.opens?.();
     });
   }
 

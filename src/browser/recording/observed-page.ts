@@ -37,8 +37,8 @@ export class ObservedPage {
       case 'element': {
         const state = this.named(record.s as unknown as ElementState, realm);
         const type = state.attrs?.type;
-        if (state.node !== null)
-          this.recorder.typing.know(record.l, type === 'password' || /password/.test(state.attrs?.autocomplete ?? ''));
+        const isSecret = record.h === true || type === 'password' || /password/.test(state.attrs?.autocomplete ?? '');
+        if (state.node !== null) this.recorder.typing.know(record.l, isSecret);
         const event = {
           ...base,
           lane: 'element',

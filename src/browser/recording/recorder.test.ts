@@ -309,6 +309,14 @@ it('shows no part of a secret that looks like the path of a file', () => {
   expect(JSON.stringify(sink.events)).not.toContain('made-up');
 });
 
+it('a field that its page calls secret is one, whatever its type is just now', () => {
+  send('POST', '/element', { using: 'css selector', value: '#code' }, found('e1'));
+  recorder.observed([{ ...appeared('css=#code', { type: 'text' }), h: true } as ObserverRecord], 'w1', 'r1');
+  send('POST', '/element/e1/value', { text: 'Iskele-4821' });
+  recorder.flush();
+  expect(JSON.stringify(sink.events)).not.toContain('4821');
+});
+
 describe('what the test looked for in attempts before', () => {
   const hold: Locator = { using: 'css selector', value: '#hold' };
   const seen = (): string[] => {

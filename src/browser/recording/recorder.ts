@@ -19,6 +19,7 @@ import type { FieldHeld, SecretsHeld } from './field-look.ts';
 import type { AttemptRequest, EvidenceSink, ToldOutcome } from './sink.ts';
 import { Allowance } from './allowance.ts';
 import { clock } from './clock.ts';
+import { maskLate } from './late-secrets.ts';
 import { MaskingQueue } from './masking-queue.ts';
 import type { Unnumbered } from './unnumbered.ts';
 import { ObservedPage } from './observed-page.ts';
@@ -407,8 +408,11 @@ export class AttemptRecorder {
     this.sayWhatIsMissing();
     this.flush(true);
     const learned = [...this.typing.learned];
-    if (learned.length && this.sink.learned)
-      this.outbox.send('noting secrets down', () => this.sink.learned?.(learned));
+    if (learned.length) {
+      if (this.sink.learned) this.outbox.send('noting secrets down', () => this.sink.learned?.(learned));
+      await this.outbox.drained(longestEndMs);
+      await maskLate(this.sink, this.id, learned, (event) => this.masker.value(event));
+    }
     this.ended = true;
     clearTimeout(this.timer);
     this.outbox.send('ending an attempt', () => {

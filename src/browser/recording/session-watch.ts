@@ -18,6 +18,7 @@ import { BodyCollector } from './body-collector.ts';
 import { Camera, type PageCamera } from './camera.ts';
 import { browserEvents, type BrowserEventTeller } from './browser-events.ts';
 import { clock } from './clock.ts';
+import { floodKind, Floods, most, withinMs, type FloodKind } from './floods.ts';
 import type { AttemptRecorder } from './recorder.ts';
 import { SocketCamera } from './socket-camera.ts';
 import type { Watch } from './watch.ts';
@@ -25,11 +26,9 @@ import type { FrameName } from './window-track.ts';
 
 /** How long a failed attempt may wait for answers still under way. Passing attempts never wait. */
 const lingerMs = 700;
-const events = [
-  'log.entryAdded',
-  'network.beforeRequestSent',
-  'network.responseStarted',
-  'network.fetchError',
+const requestEvents = ['network.beforeRequestSent', 'network.responseStarted', 'network.fetchError'];
+const consoleEvents = ['log.entryAdded'];
+const pageEvents = [
   'browsingContext.contextCreated',
   'browsingContext.contextDestroyed',
   'browsingContext.navigationStarted',
@@ -56,8 +55,13 @@ const debuggingEnds = [
 ].map((name) => `goog:cdp.Network.${name}`);
 
 /** All that is heard of a browser with its own debugging events, and of one without. */
-export const everyEvent: readonly string[] = [...events, ...debuggingEnds];
-export const everyStandardEvent: readonly string[] = [...events, ...standardEnds];
+export const everyEvent: readonly string[] = [...pageEvents, ...consoleEvents, ...requestEvents, ...debuggingEnds];
+export const everyStandardEvent: readonly string[] = [
+  ...pageEvents,
+  ...consoleEvents,
+  ...requestEvents,
+  ...standardEnds,
+];
 
 /** How long bodies are asked for once a test is over, ms; a failed one is worth waiting for. */
 const bodiesAtEndMs = { passed: 300, failed: 1500 };
@@ -132,8 +136,10 @@ export class SessionWatch implements Watch {
     try {
       // Sent together and answered in order: one round trip instead of two.
       await Promise.all([
-        watch.bidi.send('session.subscribe', { events }),
-        watch.subscribeEnds(abilities.debugging),
+        watch.bidi.send('session.subscribe', { events: pageEvents }),
+        watch.hears('console lines', consoleEvents),
+        watch.hears('requests', requestEvents),
+        watch.hearsEnds(abilities.debugging),
         watch.bodies?.start(),
         ...(options.traced?.length ? [watch.sendTraces(options.traced, door)] : []),
         ...observerScripts.map((script) => watch.bidi.send('script.addPreloadScript', script)),
@@ -169,11 +175,38 @@ export class SessionWatch implements Watch {
       this.hear('browsingContext.contextCreated', { context, parent: null, url } as never, clock());
   }
 
-  private async subscribeEnds(debugging: boolean): Promise<void> {
-    const standard = (): Promise<unknown> => this.bidi.send('session.subscribe', { events: standardEnds });
-    if (debugging) await this.bidi.send('session.subscribe', { events: debuggingEnds }).catch(standard);
+  /** Subscribes to events that may become a flood: each kind can be let go of by itself. */
+  private async hears(kind: FloodKind, events: readonly string[]): Promise<void> {
+    const { subscription } = await this.bidi.send<{ subscription?: string }>('session.subscribe', { events });
+    this.heard.push({ kind, events, subscription });
+  }
+  private heard: { kind: FloodKind; events: readonly string[]; subscription: string | undefined }[] = [];
+
+  private async hearsEnds(debugging: boolean): Promise<void> {
+    const standard = (): Promise<unknown> => this.hears('requests', standardEnds);
+    if (debugging) await this.hears('requests', debuggingEnds).catch(standard);
     else await standard();
   }
+
+  /** A page makes something without end: that is said, and it is heard no more until another page is opened. */
+  private flooded(kind: FloodKind): void {
+    const label = `No more ${kind} of this page are recorded: it made ${most} within ${withinMs / 1000} s`;
+    this.recorder?.add({ lane: 'note', kind: 'recorder', at: clock(), clock: 'recorder', data: { label, ok: false } });
+    if (kind === 'requests') this.bodies?.stop();
+    for (const one of this.heard.filter((one) => one.kind === kind && one.subscription !== undefined))
+      background('letting go of a flood', this.bidi.send('session.unsubscribe', { subscriptions: [one.subscription] }));
+  }
+
+  /** Another page: what was let go of may be worth hearing again. */
+  opens(): void {
+    const again = this.floods.begin();
+    if (again.includes('requests') && this.bodies) background('keeping bodies again', this.bodies.start());
+    const all = this.heard;
+    this.heard = all.filter(({ kind }) => !again.includes(kind));
+    for (const { kind, events } of all)
+      if (again.includes(kind)) background('hearing of a page again', this.hears(kind, events));
+  }
+  private readonly floods = new Floods();
 
   /** From now on everything belongs to this attempt, and only what it looks for is watched. */
   record(recorder: AttemptRecorder | undefined): void {
@@ -184,6 +217,11 @@ export class SessionWatch implements Watch {
   }
 
   private hear(method: string, params: never, heard: number): void {
+    const kind = floodKind(method);
+    if (kind) {
+      if (this.floods.over.has(kind)) return;
+      if (this.floods.comes(method, kind, heard)) return this.flooded(kind);
+    }
     switch (method) {
       case 'network.beforeRequestSent':
         this.traces?.hear(params);

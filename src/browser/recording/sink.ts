@@ -54,6 +54,11 @@ export interface EvidenceSink {
   sized(attempt: string, width: number, height: number): void;
   /** Values of secret fields, by which what is told later can be masked; they are kept in no readable form. */
   learned?(secrets: readonly string[]): void;
+  /**
+   * Writes events anew in which such a text stands: it became known as a secret when they were written already.
+   * @param clean gives an event without any secret
+   */
+  maskAgain?(attempt: string, texts: readonly string[], clean: (event: EvidenceEvent) => EvidenceEvent): Promise<void>;
   outcome(attempt: string, told: ToldOutcome): void;
   /** Names the first opened address for an attempt that was given no test name. */
   opened(attempt: string, address: string): void;

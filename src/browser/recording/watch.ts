@@ -14,6 +14,8 @@ export interface Watch {
   flush(failed: boolean): Promise<void>;
   /** The test has been silent for a moment: what could wait may be done now. */
   idle(): void;
+  /** A page is about to be opened. */
+  opens?(): void;
   /** A page was opened. @returns the window's size, where it is known without asking */
   opened?(): { width: number; height: number } | undefined;
   /** The window has another size from now on. */

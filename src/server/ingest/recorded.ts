@@ -101,6 +101,10 @@ export class RecordingSink implements EvidenceSink {
     this.store.secrets.remember(secrets.filter((secret) => secret.length >= shortestLearned));
   }
 
+  maskAgain(attempt: string, texts: readonly string[], clean: (event: EvidenceEvent) => EvidenceEvent): Promise<void> {
+    return this.store.events.rewrite(attempt, texts, clean);
+  }
+
   opened(attempt: string, address: string): void {
     const startedAt = this.unnamed.get(attempt);
     if (startedAt === undefined) return;

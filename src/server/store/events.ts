@@ -70,6 +70,34 @@ export class Events {
     return bytes;
   }
 
+  /**
+   * Writes events anew in whose content a text stands. Others are served in between: an attempt may hold a hundred thousand.
+   * @param clean gives an event as it is to be kept
+   */
+  async rewrite(
+    attempt: string,
+    texts: readonly string[],
+    clean: (event: EvidenceEvent) => EvidenceEvent,
+  ): Promise<void> {
+    const next = prepared(
+      this.db,
+      `SELECT id, lane, kind, at, until, clock, data FROM events
+       WHERE attempt_id = ? AND derived = 0 AND id > ? ORDER BY id LIMIT 500`,
+    );
+    for (let from = ''; ;) {
+      const rows = next.all(attempt, from) as Row[];
+      const found = rows.filter(({ data }) => texts.some((text) => data.includes(text)));
+      if (found.length)
+        this.write(
+          attempt,
+          found.map((row) => clean(fromRow(row))),
+        );
+      if (rows.length < 500) return;
+      from = rows.at(-1)!.id;
+      await new Promise((done) => setImmediate(done));
+    }
+  }
+
   /** Everything recorded of an attempt, in time order, without what the analysis made. */
   recorded(attempt: string): EvidenceEvent[] {
     const rows = this.db

@@ -316,3 +316,18 @@ it('series a killed server left are stopped, not lost', () => {
     problem: expect.stringContaining('stopped') as string,
   });
 });
+
+it('events in which a text stands are written anew, of a thousand and of this attempt alone', async () => {
+  const run = store.runs.named('r', 0);
+  const [one, other] = [attempt(run, 'a', 'passed'), attempt(run, 'b', 'passed')];
+  const lines = Array.from({ length: 1200 }, (_, i) => ({ ...line(i, i % 400 ? 'aboard' : 'code 4821'), id: `e${i}` }));
+  for (const id of [one, other]) store.events.write(id, lines);
+  await store.events.rewrite(one, ['4821'], (event) =>
+    event.lane === 'console' ? { ...event, data: { ...event.data, text: 'masked' } } : event,
+  );
+  const texts = (id: string): string[] =>
+    store.events.recorded(id).flatMap((event) => (event.lane === 'console' ? [event.data.text] : []));
+  expect(texts(one).filter((text) => text === 'masked')).toHaveLength(3);
+  expect(texts(one)).toHaveLength(1200);
+  expect(texts(other)).not.toContain('masked');
+});
