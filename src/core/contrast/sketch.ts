@@ -215,8 +215,19 @@ function paceOf({ steps }: Evidence): Pick<Sketch, 'pace'> {
 /** A request without what varies: ids and numbers in its path, its query, how it ended. */
 export const requestKey = ({ data }: NetworkEvent): string => keyOfRequest(data);
 
-/** The same of a request that is no evidence yet. */
-export function keyOfRequest(data: Pick<NetworkData, 'method' | 'own' | 'host' | 'url'>): string {
+type Asked = Pick<NetworkData, 'method' | 'own' | 'host' | 'url'>;
+
+/** The same of a request that is no evidence yet. Many ask for it, of each request. */
+export function keyOfRequest(data: Asked): string {
+  const known = keys.get(data);
+  if (known !== undefined) return known;
+  const key = keyOf(data);
+  keys.set(data, key);
+  return key;
+}
+const keys = new WeakMap<Asked, string>();
+
+function keyOf(data: Asked): string {
   return `${data.method} ${data.own ? '' : `${data.host.replace(/:\d+$/, '')} `}${plainPath(data.url)}`;
 }
 

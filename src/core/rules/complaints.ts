@@ -51,20 +51,27 @@ const sureSwallowed = 0.9;
  */
 export function complaintsOf(evidence: Evidence, clues: readonly Clue[], risks: readonly Risk[] = []): Complaint[] {
   const own = ownHosts(evidence);
-  const all = [
-    ...evidence.console.map((line) => fromConsole(line, evidence, own)),
-    ...evidence.network.flatMap((one) => fromRequest(one, evidence)),
-    ...clues.flatMap((clue) => fromClue(clue)),
-    ...risks.map(fromRisk),
-  ].sort((a, b) => a.at - b.at);
+  const all: Found[] = [
+    ...evidence.console.map((line) => fromConsole(line, own)),
+    ...evidence.network.flatMap((one) => fromRequest(one)),
+    ...clues.flatMap((clue) => fromClue(clue)).map((complaint) => ({ complaint })),
+    ...risks.map((risk) => ({ complaint: fromRisk(risk) })),
+  ].sort((a, b) => a.complaint.at - b.complaint.at);
   const known = new Map<string, Complaint>();
-  for (const one of all) {
+  for (const { complaint: one, said } of all) {
     const key = [one.kind, one.level, one.text, one.source && cameFrom(one.source)].join('\n');
     const before = known.get(key);
     if (before) before.count++;
-    else if (known.size < mostComplaints) known.set(key, one);
+    else if (known.size < mostComplaints)
+      known.set(key, said ? { ...one, ...pageAt(evidence, said.at, said.context) } : one);
   }
   return [...known.values()];
+}
+
+/** Of what a page said: when, and in which window. Its page is looked for once it is kept. */
+interface Found {
+  complaint: Complaint;
+  said?: { at: number; context: string | undefined };
 }
 
 const hostOf = (address: string): string => /^[a-z-]+:\/\/([^/?#]+)/i.exec(address)?.[1]?.toLowerCase() ?? '';
@@ -89,7 +96,7 @@ function pageAt({ page }: Evidence, at: number, context: string | undefined): { 
   return shown ? { page: shown.data.address } : {};
 }
 
-function fromConsole(line: ConsoleEvent, evidence: Evidence, own: ReadonlySet<string>): Complaint {
+function fromConsole(line: ConsoleEvent, own: ReadonlySet<string>): Found {
   const { text, level, source, stack, context, uncaught, suppressed } = line.data;
   const host = source === undefined ? '' : hostOf(source);
   const caught =
@@ -101,18 +108,18 @@ function fromConsole(line: ConsoleEvent, evidence: Evidence, own: ReadonlySet<st
       : caught
         ? 'swallowed'
         : 'line';
-  return {
+  const complaint: Complaint = {
     kind,
     text: text.slice(0, longestText),
     ...(suppressed ? {} : { level }),
     ...(kind === 'swallowed' ? { by: suppressed ? ('handler' as const) : ('caught' as const) } : {}),
     ...(source === undefined ? {} : { source }),
-    ...pageAt(evidence, line.at, context),
     own: host === '' || own.has(host),
     count: 1,
     at: line.at,
     event: line.id,
   };
+  return { complaint, said: { at: line.at, context } };
 }
 
 /** How an own request went wrong; nothing when it did not, or was only called off. */
@@ -124,26 +131,22 @@ export function wrongEnd({ data: { own, status, failed } }: NetworkEvent): Reque
     : undefined;
 }
 
-function fromRequest(one: NetworkEvent, evidence: Evidence): Complaint[] {
+function fromRequest(one: NetworkEvent): Found[] {
   const ended = wrongEnd(one);
   if (!ended) return [];
   const { status, failed, url, context } = one.data;
-  return [
-    {
-      kind: 'request',
-      text: `${keyOfRequest(one.data)} ${status === undefined ? `failed: ${failed}` : `answered ${status}`}`.slice(
-        0,
-        longestText,
-      ),
-      ended,
-      source: url,
-      ...pageAt(evidence, one.at, context),
-      own: true,
-      count: 1,
-      at: endOf(one),
-      event: one.id,
-    },
-  ];
+  const how = status === undefined ? `failed: ${failed}` : `answered ${status}`;
+  const complaint: Complaint = {
+    kind: 'request',
+    text: `${keyOfRequest(one.data)} ${how}`.slice(0, longestText),
+    ended,
+    source: url,
+    own: true,
+    count: 1,
+    at: endOf(one),
+    event: one.id,
+  };
+  return [{ complaint, said: { at: one.at, context } }];
 }
 
 function fromClue({ code, strength, summary, at, evidence }: Clue): Complaint[] {
