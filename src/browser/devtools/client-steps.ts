@@ -177,7 +177,7 @@ export class ClientSteps {
     value: unknown,
     at: number,
   ): void {
-    if (/^\/elements?$/.test(path)) {
+    if (/^\/(?:element\/[^/]+\/)?elements?$/.test(path)) {
       for (const one of Array.isArray(value) ? (value as unknown[]) : [value]) {
         const name = one && typeof one === 'object' ? (one as Json)[elementKey] : undefined;
         if (typeof name === 'string') elements.hand(name);

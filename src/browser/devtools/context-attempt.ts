@@ -10,8 +10,12 @@ import type { WatchedBrowser } from './browser-watch.ts';
 import type { ClientStep } from './client-step.ts';
 import { ScriptedSteps, type Scripted } from './scripted-steps.ts';
 
-/** A test that is silent this long is thinking: what could wait may be done now, ms. */
+/**
+ * A test that is silent this long is thinking, and one that has waited this long for an answer waits for the page: what could
+ * wait may be done now, ms.
+ */
 const silentMs = 80;
+const patientMs = 150;
 
 /** The page's clock and ours agree to within this, ms. */
 const clockMs = 10;
@@ -81,7 +85,7 @@ export class ContextAttempt {
       ...(door ? { door } : {}),
       recorder: this.recorder,
       detail: request.detail ?? 'standard',
-      bodiesUnless: () => this.waiting > 0,
+      bodiesUnless: () => this.waiting > 0 && !this.patient,
       scripted: true,
       onClose: () => undefined,
     });
@@ -161,10 +165,19 @@ export class ContextAttempt {
 
   busy(busy: boolean): void {
     this.waiting = Math.max(0, this.waiting + (busy ? 1 : -1));
+    this.patient = false;
     clearTimeout(this.idle);
-    this.idle = this.waiting === 0 ? setTimeout(() => this.watch?.idle(), silentMs) : undefined;
-    this.idle?.unref();
+    this.idle = setTimeout(
+      () => {
+        this.patient = true;
+        this.watch?.idle();
+      },
+      this.waiting === 0 ? silentMs : patientMs,
+    );
+    this.idle.unref();
   }
+  /** Nothing came of the client for a while, and nothing was answered. */
+  private patient = false;
 
   /**
    * @param interrupted why, where it did not end by itself

@@ -11,7 +11,9 @@ export const stepLeftOut: ClueKind = {
   find: (scene) => {
     const end = failingStep(scene);
     const failed = end?.error && end.locator;
-    const last = scene.against?.slots.findLastIndex((slot) => slot.members[0]! >= 0) ?? -1;
+    // Where it failed it came no further: what others do after that it did not leave out.
+    const index = end ? scene.sketch.steps.indexOf(end) : scene.sketch.steps.length - 1;
+    const last = scene.against?.slots.findIndex((slot) => slot.members[0] === index) ?? -1;
     return (
       parted(scene, 'step')
         .filter((one) => one.direction === 'lacks' && one.slot < last)
