@@ -16,7 +16,12 @@ export class BidiClientSteps {
   constructor(private readonly listener: ClientListener) {
     // Which window a command is about is told with it; turning to another is no step of the client's.
     const taker: StepTaker = {
-      begin: (_method, _path, _body, target) => target !== undefined && listener.busy(target, true),
+      begin: (_method, path, body, target) => {
+        if (target === undefined) return;
+        const address = path === '/url' ? parseJson(body)?.url : undefined;
+        if (typeof address === 'string') listener.opens(target, address);
+        listener.busy(target, true);
+      },
       commands: { meanwhile: () => undefined },
       later: (work) => work(),
       took: (method, path, body, answer, at, until, target) => {

@@ -141,6 +141,11 @@ export class BrowserWatch implements ClientListener {
     if (owner !== undefined && !this.over.has(owner)) this.attemptOf(owner, step.at).step(step);
   }
 
+  opens(target: string, address: string): void {
+    const owner = this.owners.get(target);
+    if (owner !== undefined) this.attempts.get(owner)?.opens(address);
+  }
+
   busy(target: string, busy: boolean): void {
     const owner = this.owners.get(target);
     if (owner !== undefined) this.attempts.get(owner)?.busy(busy);

@@ -18,6 +18,7 @@ function told(...messages: [Json, Json?][]): Said[] {
   const client = new ClientSteps(
     {
       step: ({ method, path, body, at }) => steps.push({ method, path, body: JSON.parse(body.toString()) as Json, at }),
+      opens: () => undefined,
       busy: () => undefined,
       begins: () => undefined,
       disposes: () => undefined,
@@ -168,6 +169,7 @@ describe('an element that a client holds', () => {
     const client = new ClientSteps(
       {
         step: ({ answer }) => steps.push((JSON.parse(answer!.body.toString()) as { value: Json }).value),
+        opens: () => undefined,
         busy: () => undefined,
         begins: () => undefined,
         disposes: () => undefined,

@@ -15,6 +15,8 @@ export interface ClientStep {
 /** What becomes of targets, as far as the client's own connection tells. */
 export interface ClientListener {
   step(step: ClientStep): void;
+  /** The client is about to open an address: what it asks for then is the application's own. */
+  opens(target: string, address: string): void;
   /** A command was sent and is not answered: the test waits for the browser. */
   busy(target: string, busy: boolean): void;
   /**

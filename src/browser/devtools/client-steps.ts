@@ -64,6 +64,7 @@ export class ClientSteps {
     if (method === 'Target.createTarget') this.listener.begins(contextOf(params), at);
     if (method === 'Target.disposeBrowserContext') this.disposes(String(params.browserContextId), at);
     if (target !== undefined && inputs.test(method)) this.inputOf(target).take({ method, params, at });
+    if (target !== undefined && method === 'Page.navigate') this.listener.opens(target, String(params.url));
     const elements = target === undefined ? undefined : this.elementsOf(target);
     const carried = target === undefined ? undefined : this.callsOf(target).reads(method, params);
     const isSaid = target !== undefined && !carried && !inputs.test(method);

@@ -163,6 +163,11 @@ export class ContextAttempt {
     this.commands.after(method, path, body, answer, at, until);
   }
 
+  opens(address: string): void {
+    this.recorder.opens(address);
+    this.watch?.opens();
+  }
+
   busy(busy: boolean): void {
     this.waiting = Math.max(0, this.waiting + (busy ? 1 : -1));
     this.patient = false;

@@ -280,6 +280,7 @@ describe('steps of a client', () => {
     const client = new ClientSteps(
       {
         step: (one) => steps.push(one),
+        opens: () => undefined,
         busy: (_target, is) => busy.push(is),
         begins: () => undefined,
         disposes: () => undefined,
@@ -354,6 +355,7 @@ describe('steps of a client', () => {
     const told: string[] = [];
     const client = new ClientSteps({
       step: ({ path }) => told.push(path),
+      opens: () => undefined,
       busy: () => undefined,
       begins: () => undefined,
       byItself: () => undefined,
@@ -381,6 +383,7 @@ describe('steps of a client', () => {
         const client = new ClientSteps(
           {
             step: () => undefined,
+            opens: () => undefined,
             busy: () => undefined,
             begins: () => undefined,
             disposes: () => undefined,

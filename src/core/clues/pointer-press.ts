@@ -1,6 +1,6 @@
 import { endOf, type PageEvent, type StepEvent } from '../evidence/event.ts';
 import type { Lifeline } from '../evidence/lifelines.ts';
-import { lineOf, type Scene } from './scene.ts';
+import { lineOf, stateAt, type Scene } from './scene.ts';
 
 /** Beyond the target by this, a press was not meant for what it reached, px. */
 const outsidePx = 2;
@@ -16,18 +16,25 @@ export interface PointerPress {
   reached: boolean;
 }
 
-/** The presses that a test made by pointer actions, for which nobody checks what they reach. */
+/**
+ * The presses that a test made by pointer, for which nobody checks what they reach: by pointer actions on what it had looked
+ * at before, or on an element by a client that presses though something lies there.
+ */
 export function pointerPresses(scene: Scene): PointerPress[] {
   return scene.page.flatMap((press) => {
     const { kind, data } = press;
     if (kind !== 'press' || data.x === undefined || data.y === undefined) return [];
     const step = scene.steps.find(
-      (one) => one.at <= press.at && endOf(one) + 40 >= press.at && one.data.action === 'keys',
+      (one) =>
+        one.at <= press.at &&
+        endOf(one) + 40 >= press.at &&
+        (one.data.action === 'keys' || (one.data.action === 'press' && isCovered(scene, one, press.at))),
     );
-    const meant = scene.steps.findLast(
+    const looked = scene.steps.findLast(
       (one) =>
         step && one.at < step.at && one.data.locator && (one.data.subject === 'rect' || one.data.action === 'find'),
     );
+    const meant = step?.data.action === 'press' ? step : looked;
     const line = meant && lineOf(scene, meant);
     const box = line?.segments.findLast((s) => s.from <= press.at)?.state.box;
     if (!step || !line?.label || !box) return [];
@@ -46,3 +53,7 @@ export function pointerPresses(scene: Scene): PointerPress[] {
     return [{ press, step, line, inside, reached: within || (data.label ?? '').includes(line.label) }];
   });
 }
+
+/** Whether a press was carried out though the page tells that something lay over its target. */
+const isCovered = (scene: Scene, step: StepEvent, at: number): boolean =>
+  !step.data.error && Boolean(stateAt(scene, step, at)?.state.coveredBy);

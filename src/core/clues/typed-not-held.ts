@@ -1,6 +1,7 @@
 import { heldAfter, holds, type Held } from '../evidence/held.ts';
 import { quote, shorten, targetName } from '../evidence/labels.ts';
 import { endOf, type StepEvent } from '../evidence/event.ts';
+import { locatorKey } from '../evidence/locator.ts';
 import { nameAt, segmentAt } from '../evidence/lifelines.ts';
 import type { Clue, ClueKind } from './clue.ts';
 import { lineOf, type Scene } from './scene.ts';
@@ -44,9 +45,19 @@ function chosenSince(scene: Scene, typing: StepEvent, held: Held): boolean {
 const toldWithinMs = 40;
 const isField = (label: string): boolean => /^(?:input|textarea)\b/.test(label);
 
+/** What a step typed by keys. A client that presses keys for what it pressed before is told to type there. */
+function typedBy({ steps }: Scene, { at, data }: StepEvent): string {
+  if (data.action === 'keys') return plainKeys(data.input ?? '');
+  if (data.action !== 'type' || !data.locator || data.error) return '';
+  const pressed = steps.findLast((one) => one.data.action === 'press' && one.at < at);
+  return pressed?.data.locator && locatorKey(pressed.data.locator) === locatorKey(data.locator)
+    ? (data.input ?? '')
+    : '';
+}
+
 /** Keys go to whatever has the focus: when that moved on by itself after a field was pressed, another field has the text. */
 function wentElsewhere(scene: Scene, step: StepEvent): Omit<Clue, 'code'> | undefined {
-  const typed = step.data.action === 'keys' ? plainKeys(step.data.input ?? '') : '';
+  const typed = typedBy(scene, step);
   if (typed.length < 2) return undefined;
   const pressed = scene.page.findLast(({ kind, at }) => kind === 'press' && at < step.at);
   const told = scene.page.findLast(

@@ -7,6 +7,9 @@ import type { Evidence } from './prepare.ts';
 /** How long after the last key a field may still be on its way to what was typed, ms. */
 const settleMs = 30;
 
+/** A page tells of what a field holds within this, ms. */
+const cutShortMs = 100;
+
 /** What a field held after it was typed into. */
 export interface Held {
   text: string;
@@ -47,6 +50,9 @@ export function heldAfter({ steps, page, lifelines }: Evidence, step: StepEvent)
   const own = reports.filter((event) => event.data.label === field);
   const last =
     own.findLast((event) => event.at >= endOf(step) - settleMs && event.data.text !== undefined) ?? own.at(-1);
+  // Typed on by the next step before the page told of the last letters: nobody saw what it came to.
+  const isCutShort = next?.data.action === 'type' && last !== undefined && typed.startsWith(last.data.text ?? '');
+  if (isCutShort && next.at - endOf(step) < cutShortMs) return undefined;
   return last?.data.text === undefined ? undefined : { text: last.data.text, at: last.at, event: last.id };
 }
 
