@@ -1,5 +1,6 @@
 import type { Clue, ClueKind } from './clue.ts';
 import type { ClueCode } from './codes.ts';
+import { isUnderstood } from '../evidence/understood.ts';
 import type { Scene } from './scene.ts';
 import { actedBeforeArrival } from './acted-before-arrival.ts';
 import { actedBeforeReaction } from './acted-before-reaction.ts';
@@ -178,9 +179,14 @@ export const quietCodes: ReadonlySet<ClueCode> = new Set([
   valueAloneDiffers.code,
 ]);
 
+/** What rests on what was done and left undone: nothing where nobody can say what that was. */
+const bySteps: ReadonlySet<ClueKind> = new Set([stepLeftOut, stepOutOfOrder, errorSwallowed, nothingChecked]);
+
 /** All clues of one attempt, in time order. */
 export function findClues(scene: Scene): Clue[] {
+  const understood = isUnderstood(scene.steps);
   return clueKinds
+    .filter((kind) => understood || !bySteps.has(kind))
     .flatMap((kind) => kind.find(scene).map((clue) => ({ code: kind.code, ...clue })))
     .sort((a, b) => a.at - b.at);
 }

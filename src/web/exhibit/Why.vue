@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue';
 import { causeNames } from '../../core/causes/cause.ts';
 import type { Clue } from '../../core/clues/clue.ts';
+import { isUnderstood } from '../../core/evidence/understood.ts';
 import type { Source } from '../../core/clues/waits-for.ts';
 import { api } from '../api.ts';
 import WhatToDo from '../parts/WhatToDo.vue';
@@ -36,6 +37,8 @@ const undecided = computed(() => {
   if (between.length === 2) return `Can’t tell yet: ${between.join(' or ')}.`;
   return between.length ? `Can’t tell yet: ${between[0]} does not stand out.` : 'None stands out: can’t tell yet.';
 });
+/** Where nobody can say what its steps were, that is said first: it is why causes are missing. */
+const isRead = computed(() => isUnderstood(bench.events.filter((one) => one.lane === 'step')));
 function show({ event, at }: Source): void {
   if (event && at !== undefined) bench.point(event, at);
 }
@@ -65,6 +68,9 @@ watch(
 <template>
   <section aria-label="Suspects">
     <h2>Suspects</h2>
+    <p v-if="!isRead" class="soft">
+      Most calls of this test’s client were not understood: its steps are neither compared nor counted.
+    </p>
     <p v-if="!standing.length" class="soft">
       Nothing recorded speaks for any cause{{ bench.attempt?.failure ? ': can’t tell' : '' }}.
     </p>
