@@ -27,6 +27,7 @@ const hardy = [
   'tests/bench/recorded.test.ts',
   'tests/contrast.test.ts',
   'tests/doctor.test.ts',
+  'tests/firefox-by-itself.test.ts',
   'tests/firefox.test.ts',
   'tests/hand-over.test.ts',
   'tests/history.test.ts',

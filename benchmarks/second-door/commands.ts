@@ -17,7 +17,7 @@ export class CommandError extends Error {
 
 /** Whether the client waits by itself until an element can be used, or is asked for elements and uses them at once. */
 export type Waiting = 'explicit' | 'itself';
-const waitsMs = { explicit: 400, itself: 2500 } as const;
+const waitsMs = { explicit: 1500, itself: 2500 } as const;
 
 /** What the client's messages mean to a test that was written for WebDriver. */
 function codeOf(message: string): string {

@@ -115,6 +115,7 @@ it('recordings that come after the report are told of as well', async () => {
   await desk.take({ '1.iskel.zip': pack(day, 400, 2700) });
   expect(of(day)).toHaveLength(1);
   expect(of(day)[0]).toMatchObject({ outcome: 'passed', source: 'recorded', test: { title: 'shows fares' } });
+  expect(of(day)[0]!.labels.told!.by).toBe('an earlier report');
 });
 
 it('those that ran at the same time are left, and it is said how to tell them apart', async () => {

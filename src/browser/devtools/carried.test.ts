@@ -321,4 +321,42 @@ describe('carried calls of one page', () => {
       answer: true,
     });
   });
+
+  it('what is refused is a look at its element, and what is read or written down takes no keys', () => {
+    const { does, elements } = played();
+    elements.hand('-1.4.5');
+    const keys = (at: number) =>
+      elements.acted({ actions: [{ type: 'key', actions: [{ type: 'keyDown', value: 'E' }] }], at, until: at });
+    does(call('(t, e) => e.innerText', [], ['-1.4.1', '-1.4.5'], true), { type: 'string', value: 'Paid' });
+    does(call('(t, e) => t.preview(e)', [], ['-1.4.1', '-1.4.5'], true), {
+      type: 'string',
+      value: '<p id="t">Paid</p>',
+    });
+    expect(keys(10)).toBeUndefined();
+    const ready = call('(t, e) => t.ready(e)', [], ['-1.4.1', '-1.4.5'], true);
+    expect(does(ready, { type: 'string', value: 'error:detached' })).toMatchObject({ path: '/element/-1.4.5/rect' });
+    expect(does(ready, { type: 'string', value: 'done' })).toBeUndefined();
+    expect(keys(20)).toMatchObject({ path: '/element/-1.4.5/value' });
+  });
+
+  it('a thing that is asked for what it holds gives the answer of the script it came from', () => {
+    const { does } = played();
+    const poll = call('(t, g) => t.run(g)', ['() => ({ x: 8, y: 29 })'], ['-1.3.1'], false, 3);
+    expect(does(poll, { type: 'object', objectId: '-1.3.7' })).toBeUndefined();
+    const asking = {
+      functionDeclaration: '(tool, ...args) => tool.valueOf(...args)',
+      objectId: '-1.3.2',
+      arguments: [{ objectId: '-1.3.2' }, { value: true }, { objectId: '-1.3.7' }],
+    };
+    const value = {
+      o: [
+        { k: 'x', v: 8 },
+        { k: 'y', v: 29 },
+      ],
+      id: 1,
+    };
+    expect(does(asking, { type: 'object', value })).toMatchObject({ at: 1, answer: { x: 8, y: 29 } });
+    const another = { ...asking, arguments: [{ objectId: '-1.3.2' }, { objectId: '-1.3.9' }] };
+    expect(does(another, { type: 'object', value })).toBeUndefined();
+  });
 });

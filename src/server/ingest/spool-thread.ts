@@ -6,7 +6,7 @@ import { readStored } from '../../core/evidence/streamed.ts';
 import { restore } from '../exports/packs.ts';
 import { answering } from '../jobs/answering.ts';
 import { Store } from '../store/store.ts';
-import { tellRecorded } from './delivered/tell-recorded.ts';
+import { earlierReport, tellRecorded } from './delivered/tell-recorded.ts';
 
 // Takes in what `iskel browser` recorded on this machine while no server answered: file by file, so that an attempt of any
 // size needs no more memory than its largest picture.
@@ -51,7 +51,7 @@ answering(async ({ address, notYet, last }: SpoolQuestion): Promise<SpoolLook> =
       failed.push({ id: one.id, why, setAside: last.includes(one.id) });
     }
   }
-  if (brought.length) brought.push(...tellRecorded(store, null, () => 'an earlier report', brought).shared);
+  if (brought.length) brought.push(...tellRecorded(store, null, () => earlierReport, brought).shared);
   return { brought, failed };
 });
 

@@ -21,7 +21,7 @@ import { gather, type Gathered } from './gather.ts';
 import { placeLoose } from './place-loose.ts';
 import { eventsKept } from './materialise.ts';
 import { readLoose, type LooseFile, type ReadFile } from './read-loose.ts';
-import { ofSeveral, tellRecorded } from './tell-recorded.ts';
+import { earlierReport, ofSeveral, tellRecorded } from './tell-recorded.ts';
 import { ReportWriter } from './report-writer.ts';
 import type { IntakeTools } from './tools.ts';
 import { attemptId, environmentOf, outputEvents, tagsOf, type IntakeFields } from './report-attempts.ts';
@@ -156,7 +156,7 @@ export class Intake {
   /** Attempts that were recorded before are those that these reports tell of, where that is sure. */
   private tellRecorded(): void {
     const { store } = this.tools;
-    const by = (id: string): string => this.reportOf.get(id) ?? this.reportName;
+    const by = (id: string): string => this.reportOf.get(id) ?? (this.reportName || earlierReport);
     const { told, shared, doubtful } = tellRecorded(store, this.id, by, [...this.brought]);
     for (const id of shared) this.touched.add(id);
     for (const { recorded, reported } of told) {

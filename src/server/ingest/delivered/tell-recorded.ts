@@ -4,6 +4,8 @@ import type { Store } from '../../store/store.ts';
 /** A clock that is a little wrong, ms; and one whose zone is not known. */
 const around = { clock: 3_600_000, zone: 26 * 3_600_000 } as const;
 
+/** What told of a recording that came after it. */
+export const earlierReport = 'an earlier report';
 /** Said of recordings that are not told of. */
 export const ofSeveral =
   'ran when several tests did, so which is which is not known; name them with ISKEL_TEST, or say it on their benches';
