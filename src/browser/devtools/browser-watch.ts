@@ -1,28 +1,14 @@
 import { background } from '../../core/background.ts';
 import type { Environment } from '../../core/evidence/attempt.ts';
-import type { Abilities } from '../abilities.ts';
-import type { BidiLink, BidiListener } from '../bidi-link.ts';
-import type { DebuggingDoor } from '../debugging-door.ts';
+import type { BidiLink } from '../bidi-link.ts';
 import { observerScripts } from '../observer/source.ts';
 import { keptBodies } from '../recording/body-collector.ts';
 import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
 import type { ClientListener, ClientStep } from './client-step.ts';
 import { ContextAttempt } from './context-attempt.ts';
-import type { TargetSeen } from './mapper-link.ts';
+import type { WatchedBrowser } from './watched-browser.ts';
 
 type Json = Record<string, unknown>;
-
-/** A browser that can be watched while somebody drives it. */
-export interface WatchedBrowser {
-  environment(): Promise<Environment>;
-  abilities: Abilities;
-  /** @param seen told of a page and the debugging session it has, where there are such */
-  link(onEvent: BidiListener, seen: TargetSeen, onClose: () => void): Promise<BidiLink>;
-  /** All that is heard of it. */
-  events: readonly string[];
-  /** Where pictures come straight from it. */
-  door?: DebuggingDoor;
-}
 
 /** Requests whose end may still be told; a browser that runs for days forgets the others. */
 const mostRequests = 10_000;

@@ -6,7 +6,7 @@ import { CommandRecorder } from '../recording/command-recorder.ts';
 import { AttemptRecorder } from '../recording/recorder.ts';
 import { SessionWatch } from '../recording/session-watch.ts';
 import type { AttemptRequest, EvidenceSink } from '../recording/sink.ts';
-import type { WatchedBrowser } from './browser-watch.ts';
+import type { WatchedBrowser } from './watched-browser.ts';
 import type { ClientStep } from './client-step.ts';
 import { ScriptedSteps, type Scripted } from './scripted-steps.ts';
 

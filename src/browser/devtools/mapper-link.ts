@@ -6,7 +6,7 @@ import type { BidiLink, BidiListener } from '../bidi-link.ts';
 import type { DebuggingCommand, DebuggingDoor } from '../debugging-door.ts';
 import { clock } from '../recording/clock.ts';
 import { everyEvent } from '../recording/session-watch.ts';
-import type { WatchedBrowser } from './browser-watch.ts';
+import type { TargetSeen, WatchedBrowser } from './watched-browser.ts';
 
 /**
  * What would change the browser for the client that drives it: we watch beside it, so these are answered here and
@@ -14,12 +14,6 @@ import type { WatchedBrowser } from './browser-watch.ts';
  */
 const notOurs =
   /^(?:Security\.|Emulation\.|Browser\.setDownloadBehavior|Fetch\.|Network\.set|Page\.set(?!Lifecycle)|DeviceAccess\.|Preload\.|Storage\.)/;
-
-/** Sees targets as the browser tells of them. */
-export type TargetSeen = (
-  session: string,
-  target: { targetId: string; browserContextId?: string; type: string },
-) => void;
 
 /** A Chromium that somebody drives over DevTools, as it is watched. */
 export const chromiumThrough = (door: DebuggingDoor): WatchedBrowser => ({

@@ -4,7 +4,7 @@ import { clock } from '../recording/clock.ts';
 import type { AttemptRequest } from '../recording/sink.ts';
 import { portDoor } from '../debugging-door.ts';
 import { BidiClientSteps } from './bidi-client-steps.ts';
-import { BrowserWatch, type WatchedBrowser } from './browser-watch.ts';
+import { BrowserWatch } from './browser-watch.ts';
 import { ClientSteps } from './client-steps.ts';
 import { deliver } from './deliver.ts';
 import { chromiumThrough } from './mapper-link.ts';
@@ -13,6 +13,7 @@ import { PipeDoor } from './pipe-door.ts';
 import { SharedBidi } from './shared-bidi.ts';
 import { SocketMessages } from './socket-messages.ts';
 import { boundSpool, SpoolSink } from './spool.ts';
+import type { WatchedBrowser } from './watched-browser.ts';
 
 /** What the thread is given to do. */
 export interface RecordingTask {

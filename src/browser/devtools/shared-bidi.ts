@@ -4,7 +4,7 @@ import type { BidiListener } from '../bidi-link.ts';
 import { firstBidiId } from '../firefox/passed-socket.ts';
 import { clock } from '../recording/clock.ts';
 import { everyStandardEvent } from '../recording/session-watch.ts';
-import type { WatchedBrowser } from './browser-watch.ts';
+import type { WatchedBrowser } from './watched-browser.ts';
 
 /** A browser whose one BiDi connection is shared with its client: our commands have numbers of their own on it. */
 export class SharedBidi {
