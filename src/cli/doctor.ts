@@ -160,9 +160,11 @@ async function oneTest(
             : `Name ${standInPath} where your runner is told which browser to start (its “executable path”).`,
         },
   );
-  const written = newReports(folder, from);
   const missing = report.filter((path) => !existsSync(path));
-  const reports = filesOf(report.length ? report.filter((path) => existsSync(path)) : written);
+  const named = report.filter((path) => !missing.includes(path));
+  // What was not named, or is not there, is looked for.
+  const written = named.length ? [] : newReports(folder, from);
+  const reports = filesOf(report.length ? named : written);
   const hasReport = note(
     reports.length
       ? { what: 'report', ok: true, found: reports.map(({ name }) => name).join(', ') }

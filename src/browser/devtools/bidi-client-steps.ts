@@ -5,13 +5,13 @@ import type { ClientListener } from './client-step.ts';
 type Json = Record<string, unknown>;
 
 /** Isolated contexts that were asked for and are not told yet. */
-const mostAsked = 1000;
+const mostMaking = 1000;
 
 /** What a client says over BiDi to a browser that it started itself, as steps in their windows. */
 export class BidiClientSteps {
   private readonly steps: BidiSteps;
-  /** Commands that make or remove an isolated context. */
-  private readonly contexts = new Map<number, { made: true } | { removed: string }>();
+  /** Commands that make an isolated context. */
+  private readonly making = new Set<number>();
 
   constructor(private readonly listener: ClientListener) {
     // Which window a command is about is told with it; turning to another is no step of the client's.
@@ -39,21 +39,19 @@ export class BidiClientSteps {
   }
 
   private asks({ id, method, params }: Json, at: number): void {
-    if (typeof id !== 'number' || this.contexts.size >= mostAsked) return;
-    if (method === 'browser.createUserContext') this.contexts.set(id, { made: true });
+    if (method === 'browser.createUserContext' && typeof id === 'number' && this.making.size < mostMaking)
+      this.making.add(id);
     const { userContext } = (params ?? {}) as Json;
-    if (method === 'browser.removeUserContext' && typeof userContext === 'string') {
-      this.contexts.set(id, { removed: userContext });
+    if (method === 'browser.removeUserContext' && typeof userContext === 'string')
       this.listener.disposes(userContext, at);
-    }
   }
 
   browser(message: string, until: number): void {
     const id = Number(/"id":(\d{1,16})\b/.exec(message.slice(0, 200))?.[1]);
-    const asked = this.contexts.get(id);
-    this.contexts.delete(id);
-    const { userContext } = ((asked ? parseJson(Buffer.from(message)) : undefined)?.result ?? {}) as Json;
-    if (asked && 'made' in asked && typeof userContext === 'string') this.listener.begins(userContext, until);
+    if (this.making.delete(id)) {
+      const { userContext } = (parseJson(Buffer.from(message))?.result ?? {}) as Json;
+      if (typeof userContext === 'string') this.listener.begins(userContext, until);
+    }
     this.steps.driver(message, until);
   }
 

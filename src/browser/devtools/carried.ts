@@ -95,19 +95,18 @@ export function carriedBy(params: Json): Carried | undefined {
   const values = given.map((one) => (isObject(one) ? one.value : undefined));
   const at = values.findIndex((one) => typeof one === 'string' && isFunction(one));
   const plain = at < 0 ? values.findIndex((one) => typeof one === 'string' && one.length > 2) : at;
-  const objects = [params, ...given].flatMap((one) =>
-    isObject(one) && typeof one.objectId === 'string' ? [one.objectId] : [],
+  const objects = new Set(
+    [params, ...given].flatMap((one) => (isObject(one) && typeof one.objectId === 'string' ? [one.objectId] : [])),
   );
-  // What is handed on to a tool of the client's own, and says nothing itself: a thing is asked for what it holds.
-  const isAsking = plain < 0 && new Set(objects).size > 1;
-  if (plain < 0 && !isAsking) return undefined;
+  // Without a source a tool of the client's own asks a thing for what it holds; alone it does nothing.
+  if (plain < 0 && objects.size < 2) return undefined;
   const data = values.filter((one, i) => i !== plain && one !== undefined).map((one) => unpacked(one));
   const texts: string[] = [];
   textsIn(data, texts);
   return {
-    source: isAsking ? '' : String(values[plain]),
+    source: plain < 0 ? '' : String(values[plain]),
     texts,
-    objects: [...new Set(objects)],
+    objects: [...objects],
     data,
     sought: firstOf(data, 0),
     byHandle: params.returnByValue !== true,

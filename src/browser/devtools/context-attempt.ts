@@ -164,8 +164,7 @@ export class ContextAttempt {
   }
 
   opens(address: string): void {
-    this.recorder.opens(address);
-    this.watch?.opens();
+    this.commands.opens(address);
   }
 
   busy(busy: boolean): void {

@@ -13,12 +13,12 @@ const names = {
 };
 
 /** The browser that the settings name, else the first program of its names on the path that is not ours. */
-export function programOnPath(kind: StoodFor, path = process.env.PATH ?? ''): string | undefined {
+export function programOnPath(kind: StoodFor): string | undefined {
   const named = kind === 'firefox' ? process.env.ISKEL_FIREFOX : process.env.ISKEL_CHROMIUM;
   if (named) return named;
   const ours = realpathSync(standInPath);
   for (const name of names[kind])
-    for (const folder of path.split(delimiter)) {
+    for (const folder of (process.env.PATH ?? '').split(delimiter)) {
       const program = join(folder, name);
       try {
         accessSync(program, constants.X_OK);

@@ -1,3 +1,4 @@
+import { BidiRefused } from '../bidi.ts';
 import { observerChannel, observerWorld, pageChannel } from '../observer/source.ts';
 
 type Json = Record<string, unknown>;
@@ -41,7 +42,7 @@ export class ClientEvents {
    * @returns events that a browser tells of what is there already, to whoever asks for them first
    */
   subscribed({ events, contexts, userContexts }: Json, id: unknown): { method: string; params: Json }[] {
-    const known = [...this.contexts].filter(([, { params }]) => this.asked(created, params));
+    const unheard = [...this.contexts.values()].filter(({ params }) => !this.asked(created, params));
     const within = setOf(contexts);
     const users = setOf(userContexts);
     this.subscriptions.push({
@@ -50,10 +51,9 @@ export class ClientEvents {
       ...(within ? { contexts: new Set([...within].map((one) => this.contexts.get(one)?.top ?? one)) } : {}),
       ...(users ? { userContexts: users } : {}),
     });
-    const before = new Set(known.map(([context]) => context));
-    return [...this.contexts]
-      .filter(([context, { params }]) => !before.has(context) && this.asked(created, params))
-      .map(([, { params }]) => ({ method: created, params }));
+    return unheard
+      .filter(({ params }) => this.asked(created, params))
+      .map(({ params }) => ({ method: created, params }));
   }
 
   /** Takes back subscriptions by their ids. */
@@ -64,19 +64,18 @@ export class ClientEvents {
 
   /**
    * Takes events back from every subscription that is for all windows, as the specification has it.
-   * @returns those that the client had not asked for; then nothing is taken back
+   * @returns why not, where the client had not asked for one of them; then nothing is taken back
    */
-  withdrawn(events: unknown): string[] {
+  withdrawn(events: unknown): BidiRefused | undefined {
     const all = texts(events);
     const global = this.subscriptions.filter(({ contexts, userContexts }) => !contexts && !userContexts);
     const unknown = all.filter((one) => !global.some((subscription) => covers(subscription.events, one)));
-    if (!unknown.length)
-      this.subscriptions = this.subscriptions.map((one) =>
-        global.includes(one)
-          ? { ...one, events: new Set([...one.events].filter((event) => !all.includes(event))) }
-          : one,
-      );
-    return unknown;
+    if (unknown.length)
+      return new BidiRefused('invalid argument', `Failed to unsubscribe from events: ${unknown.join(', ')}`, '');
+    this.subscriptions = this.subscriptions.map((one) =>
+      global.includes(one) ? { ...one, events: new Set([...one.events].filter((event) => !all.includes(event))) } : one,
+    );
+    return undefined;
   }
 
   /** Whether the client asked for such events at all, wherever. */

@@ -2,6 +2,7 @@ import { createServer, type IncomingMessage, type Server } from 'node:http';
 import { connect } from 'node:net';
 import type { Duplex } from 'node:stream';
 import WebSocket, { WebSocketServer, type RawData } from 'ws';
+import { guarded } from '../../core/background.ts';
 import { parseJson } from '../recording/command-body.ts';
 import { passMessage } from '../recording/bidi-bridge.ts';
 import { ClientEvents } from './client-events.ts';
@@ -49,7 +50,9 @@ export class PassedFirefox {
   listen(host: string, port: number): Promise<Server> {
     const server = createServer();
     server.on('request', (request) => this.tunnel(request, request.socket, Buffer.alloc(0)));
-    server.on('upgrade', (request, socket: Duplex, head: Buffer) => this.upgrade(request, socket, head));
+    server.on('upgrade', (request, socket: Duplex, head: Buffer) =>
+      guarded('joining a BiDi socket', () => this.upgrade(request, socket, head)),
+    );
     server.on('clientError', (_error, socket) => socket.destroy());
     return new Promise((done, fail) => {
       server.once('error', fail);
@@ -66,15 +69,12 @@ export class PassedFirefox {
     );
     browser.write(`${request.method} ${request.url} HTTP/1.1\r\n${lines.join('\r\n')}\r\n\r\n`);
     browser.write(head);
-    (request.headers.upgrade ? client : request).pipe(browser);
+    // What was asked is over with its last byte; the connection is over when the answer is.
+    (request.headers.upgrade ? client : request).pipe(browser, { end: false });
     browser.pipe(client);
-    for (const [one, other] of [
-      [browser, client],
-      [client, browser],
-    ] as const) {
-      one.on('error', () => other.destroy());
-      one.on('close', () => other.destroy());
-    }
+    browser.on('error', () => client.destroy());
+    client.on('error', () => browser.destroy());
+    client.on('close', () => browser.destroy());
   }
 
   /** A browser answers to the name it was called by, at its own port. */
@@ -84,7 +84,7 @@ export class PassedFirefox {
 
   private upgrade(request: IncomingMessage, socket: Duplex, head: Buffer): void {
     socket.on('error', () => socket.destroy());
-    const { pathname } = new URL(request.url ?? '/', 'http://browser');
+    const pathname = (request.url ?? '/').split('?', 1)[0]!;
     // Whom the browser refuses it refuses itself: pages are told by their origin.
     if (request.headers.origin !== undefined || pathname !== '/session') {
       if (request.headers.origin === undefined) this.unread(`${pathname} is no address of a session that begins`);
@@ -124,8 +124,12 @@ class Connection {
     private readonly browser: WebSocket,
     private readonly recorder: () => SessionRecorder,
   ) {
-    client.on('message', (data: RawData, binary: boolean) => this.commanded(data as Buffer, binary));
-    browser.on('message', (data: RawData, binary: boolean) => this.answered(data as Buffer, binary));
+    client.on('message', (data: RawData, binary: boolean) =>
+      guarded('passing a message on', () => this.commanded(data as Buffer, binary)),
+    );
+    browser.on('message', (data: RawData, binary: boolean) =>
+      guarded('passing a message back', () => this.answered(data as Buffer, binary)),
+    );
     client.on('error', () => client.terminate());
     browser.on('error', () => browser.terminate());
     browser.on('close', () => client.close());
@@ -150,17 +154,11 @@ class Connection {
 
   /** By their names it would take back what we asked for, too. */
   private withdraw(id: number, params: Json, { events }: Session): void {
-    const unknown = events.withdrawn(params.events);
-    const message = `Failed to unsubscribe from events: ${unknown.join(', ')}`;
-    this.toClient(
-      Buffer.from(
-        JSON.stringify(
-          unknown.length
-            ? { type: 'error', id, error: 'invalid argument', message, stacktrace: '' }
-            : { type: 'success', id, result: {} },
-        ),
-      ),
-    );
+    const refused = events.withdrawn(params.events);
+    const answer = refused
+      ? { type: 'error', id, error: refused.code, message: refused.said, stacktrace: refused.stacktrace }
+      : { type: 'success', id, result: {} };
+    this.toClient(Buffer.from(JSON.stringify(answer)));
   }
 
   private answered(data: Buffer, binary: boolean): void {

@@ -62,9 +62,9 @@ export class SharedSocket extends EventEmitter implements SocketSide {
     if (method === 'session.new') throw new BidiRefused('session not created', 'this connection has its session', '');
     // What we ourselves have subscribed to stays, whatever a client lets go of.
     if (method === 'session.unsubscribe' && params.subscriptions === undefined) {
-      const unknown = this.events.withdrawn(params.events);
-      if (!unknown.length) return {};
-      throw new BidiRefused('invalid argument', `Failed to unsubscribe from events: ${unknown.join(', ')}`, '');
+      const refused = this.events.withdrawn(params.events);
+      if (refused) throw refused;
+      return {};
     }
     const result = await this.link.send(method, params);
     if (method === 'session.unsubscribe') this.events.unsubscribed(params.subscriptions);

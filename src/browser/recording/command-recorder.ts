@@ -52,9 +52,14 @@ export class CommandRecorder {
     if (method !== 'POST' || path !== '/url') return;
     this.aside('noting an address', () => {
       const address = parseJson(body)?.url;
-      if (typeof address === 'string') this.recorder.opens(address);
-      this.watch()?.opens?.();
+      if (typeof address === 'string') this.opens(address);
     });
+  }
+
+  /** An address is about to be opened. */
+  opens(address: string): void {
+    this.recorder.opens(address);
+    this.watch()?.opens?.();
   }
 
   /** While a command runs: the locator of a find is watched from here on. */

@@ -16,7 +16,9 @@ export async function maskLate(
   const texts = learned
     .slice(0, most)
     .flatMap((one) => [...new Set([JSON.stringify(one).slice(1, -1), encodeURIComponent(one)])]);
-  await sink
-    .maskAgain?.(attempt, texts, clean)
-    .catch((error: unknown) => trouble('masking what was learned late', error, attempt));
+  try {
+    await sink.maskAgain?.(attempt, texts, clean);
+  } catch (error) {
+    trouble('masking what was learned late', error, attempt);
+  }
 }
